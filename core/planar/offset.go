@@ -1,6 +1,10 @@
 package planar
 
-import "arete/core/geom"
+import (
+	"math"
+
+	"arete/core/geom"
+)
 
 // Offset grows the region by d (shrinks it for negative d): the result is
 // the set of points within d of the region, or at least −d away from its
@@ -75,7 +79,7 @@ func connect(s, t Segment, b, a geom.V2, d, tol float64) []Segment {
 	v := t.A
 	p, q := s.TangentB(), t.TangentA()
 	from, to := s.shift(s.B, p, d), t.shift(t.A, q, d)
-	if p.Cross(q)*d > 0 || p.Dot(q) < 0 && p.Cross(q) == 0 {
+	if turnsLeft(s, t) == (d > 0) {
 		if from.Dist(to) > tol { // the corner opens to that side: a sector
 			side := int8(1)
 			if d < 0 {
@@ -88,6 +92,16 @@ func connect(s, t Segment, b, a geom.V2, d, tol float64) []Segment {
 		return bridge(nil, b, a)
 	}
 	return bridge(bridge(nil, b, v), v, a)
+}
+
+// turnsLeft tells whether the path turns left from s to t. At a cusp, where t
+// runs back along s, the curvatures tell on which side.
+func turnsLeft(s, t Segment) bool {
+	p, q := s.TangentB(), t.TangentA()
+	if cross := p.Cross(q); math.Abs(cross) > 1e-6 || p.Dot(q) > 0 {
+		return cross > 0
+	}
+	return s.Curvature()+t.Curvature() < 0
 }
 
 // bridge appends the line from a to b unless the points are one.

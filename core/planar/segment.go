@@ -159,6 +159,9 @@ func (s Segment) Nearest(p geom.V2) geom.V2 {
 		t := p.Sub(s.A).Dot(d) / l
 		return s.A.Lerp(s.B, math.Max(0, math.Min(1, t)))
 	}
+	if p.Dist(s.C) == 0 { // as far from every point
+		return s.A
+	}
 	if s.spans(p) {
 		return s.C.Add(p.Sub(s.C).Unit().Mul(s.Radius()))
 	}
