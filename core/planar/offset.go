@@ -24,7 +24,9 @@ func Offset(r Region, d, tol float64) Region {
 	}
 	var raw Region
 	for _, l := range r {
-		raw = append(raw, rawOffset(l, d, tol))
+		if l = l.joined(tol); len(l) > 1 {
+			raw = append(raw, rawOffset(l, d, tol))
+		}
 	}
 	return combine(raw, nil, tol, func(a, _ int) bool { return a > 0 })
 }

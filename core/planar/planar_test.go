@@ -141,7 +141,7 @@ func TestOffsetLaws(t *testing.T) {
 		again := Offset(Offset(opened, -d, tol), d, tol)
 		// Idempotent; but a neck within the tolerance of vanishing may go.
 		require.LessOrEqual(t, again.Area(), opened.Area()+slack)
-		finer := Offset(Offset(r, -d-1e-6, tol), d+1e-6, tol)
+		finer := Offset(Offset(r, -d-1e-5, tol), d+1e-5, tol)
 		require.GreaterOrEqual(t, again.Area(), math.Min(opened.Area(), finer.Area())-slack)
 		half := Offset(Offset(r, d/2, tol), d/2, tol)
 		require.InDelta(t, grown.Area(), half.Area(), slack, "growing adds up")

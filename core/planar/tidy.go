@@ -37,15 +37,25 @@ func (l Loop) fromLowest() Loop {
 	return append(append(Loop{}, l[k:]...), l[:k]...)
 }
 
-// joined merges runs of segments that lie on one line or one circle.
+// joined merges runs of segments that lie on one line or one circle and
+// drops those shorter than the tolerance.
 func (l Loop) joined(tol float64) Loop {
 	var out Loop
 	for _, s := range l {
+		if n := len(out); n > 0 && out[n-1].B != s.A {
+			s.A = out[n-1].B
+		}
+		if s.A.Dist(s.B) <= tol {
+			continue
+		}
 		if n := len(out); n > 0 && canJoin(out[n-1], s, tol) {
 			out[n-1].B = s.B
 			continue
 		}
 		out = append(out, s)
+	}
+	if n := len(out); n > 0 {
+		out[n-1].B = out[0].A
 	}
 	for len(out) > 2 && canJoin(out[len(out)-1], out[0], tol) {
 		out[0].A = out[len(out)-1].A

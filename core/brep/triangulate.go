@@ -1,0 +1,252 @@
+package brep
+
+import (
+	"errors"
+	"math"
+	"sort"
+
+	"arete/core/geom"
+)
+
+// triangulate fills a polygon with holes: the rings are bridged to one, ears
+// are clipped, and edges are flipped until the triangles are Delaunay, which
+// keeps them as round as the points allow (Meisters 1975; Lawson 1977).
+// Triangles run counter-clockwise and name the rings' point numbers.
+func triangulate(rings []ring) ([][3]int32, error) {
+	outer := 0
+	for i := range rings {
+		if math.Abs(rings[i].area()) > math.Abs(rings[outer].area()) {
+			outer = i
+		}
+	}
+	if len(rings) == 0 || len(rings[outer].uv) < 3 {
+		return nil, errors.New("the boundary has fewer than three points")
+	}
+	all := ring{}
+	var poly []int32 // numbers into all
+	appendRing := func(r ring, ccw bool) []int32 {
+		out := make([]int32, len(r.uv))
+		for i := range r.uv {
+			out[i] = int32(len(all.uv) + i)
+		}
+		all.uv, all.id = append(all.uv, r.uv...), append(all.id, r.id...)
+		if (r.area() > 0) != ccw {
+			for i, j := 0, len(out)-1; i < j; i, j = i+1, j-1 {
+				out[i], out[j] = out[j], out[i]
+			}
+		}
+		return out
+	}
+	poly = appendRing(rings[outer], true)
+	var holes [][]int32
+	for i, r := range rings {
+		if i != outer && len(r.uv) > 2 {
+			holes = append(holes, appendRing(r, false))
+		}
+	}
+	poly = bridgeHoles(all.uv, poly, holes)
+	tris, err := clipEars(all.uv, poly)
+	if err != nil {
+		return nil, err
+	}
+	flipEdges(all.uv, tris)
+	for i, t := range tris {
+		tris[i] = [3]int32{all.id[t[0]], all.id[t[1]], all.id[t[2]]}
+	}
+	return tris, nil
+}
+
+// bridgeHoles joins the holes to the polygon, rightmost first, each by the
+// shortest bridge to a visible vertex to its right (Eberly 2002).
+func bridgeHoles(uv []geom.V2, poly []int32, holes [][]int32) []int32 {
+	right := func(h []int32) int {
+		k := 0
+		for i := range h {
+			if uv[h[i]].X > uv[h[k]].X {
+				k = i
+			}
+		}
+		return k
+	}
+	sort.SliceStable(holes, func(a, b int) bool {
+		return uv[holes[a][right(holes[a])]].X > uv[holes[b][right(holes[b])]].X
+	})
+	for _, h := range holes {
+		k := right(h)
+		at := visible(uv, poly, uv[h[k]])
+		joined := make([]int32, 0, len(poly)+len(h)+2)
+		joined = append(joined, poly[:at+1]...)
+		joined = append(joined, h[k:]...)
+		joined = append(joined, h[:k+1]...)
+		joined = append(joined, poly[at:]...)
+		poly = joined
+	}
+	return poly
+}
+
+// visible returns the position in poly of a vertex that p sees to its right.
+func visible(uv []geom.V2, poly []int32, p geom.V2) int {
+	best, x, direct := -1, math.Inf(1), false
+	n := len(poly)
+	for i := range poly {
+		a, b := uv[poly[i]], uv[poly[(i+1)%n]]
+		if a.Y == p.Y && a.X >= p.X && a.X < x && opensTo(uv[poly[(i+n-1)%n]], a, b, p) {
+			best, x, direct = i, a.X, true // a vertex right on the ray
+		}
+		if a.Y >= p.Y || b.Y <= p.Y { // only edges that run upward: their left is inside
+			continue
+		}
+		if c := a.X + (b.X-a.X)*(p.Y-a.Y)/(b.Y-a.Y); c >= p.X && c < x {
+			best, x, direct = i, c, false
+		}
+	}
+	if best < 0 {
+		return nearestVertex(uv, poly, p)
+	}
+	if direct {
+		return best
+	}
+	j := (best + 1) % n
+	if uv[poly[best]].X > uv[poly[j]].X {
+		j = best
+	}
+	m, hit := uv[poly[j]], geom.V2{X: x, Y: p.Y}
+	slope := math.Inf(1)
+	pick := j
+	for i := range poly { // a reflex vertex inside the triangle p, hit, m hides m
+		q := uv[poly[i]]
+		if q == m || q.X < p.X || !inTriangle(p, hit, m, q) {
+			continue
+		}
+		prev, next := uv[poly[(i+n-1)%n]], uv[poly[(i+1)%n]]
+		if q.Sub(prev).Cross(next.Sub(q)) > 0 || !opensTo(prev, q, next, p) {
+			continue
+		}
+		if s := math.Abs(q.Y-p.Y) / math.Max(q.X-p.X, 1e-300); s < slope {
+			slope, pick = s, i
+		}
+	}
+	return pick
+}
+
+// opensTo tells whether p lies in the inner angle of the corner prev, q, next:
+// a vertex may stand in the polygon several times, once for each bridge.
+func opensTo(prev, q, next, p geom.V2) bool {
+	before, after := q.Sub(prev).Cross(p.Sub(q)) >= 0, next.Sub(q).Cross(p.Sub(q)) >= 0
+	if q.Sub(prev).Cross(next.Sub(q)) > 0 {
+		return before && after
+	}
+	return before || after
+}
+
+func nearestVertex(uv []geom.V2, poly []int32, p geom.V2) int {
+	k := 0
+	for i := range poly {
+		if uv[poly[i]].Dist(p) < uv[poly[k]].Dist(p) {
+			k = i
+		}
+	}
+	return k
+}
+
+func inTriangle(a, b, c, p geom.V2) bool {
+	if b.Sub(a).Cross(c.Sub(a)) < 0 {
+		b, c = c, b
+	}
+	return b.Sub(a).Cross(p.Sub(a)) >= 0 && c.Sub(b).Cross(p.Sub(b)) >= 0 && a.Sub(c).Cross(p.Sub(c)) >= 0
+}
+
+// clipEars cuts a simple polygon into triangles. When rounding leaves no
+// clean ear the least bad corner is cut, so that the result always closes.
+func clipEars(uv []geom.V2, poly []int32) ([][3]int32, error) {
+	p := append([]int32(nil), poly...)
+	tris := make([][3]int32, 0, len(p))
+	i, since := 0, 0
+	for len(p) > 3 {
+		n := len(p)
+		a, b, c := p[(i+n-1)%n], p[i%n], p[(i+1)%n]
+		turn := uv[b].Sub(uv[a]).Cross(uv[c].Sub(uv[b]))
+		if turn > 0 && isEar(uv, p, a, b, c) || since > n || (since > n/2 && turn == 0) {
+			if since > 3*n {
+				return nil, errors.New("the boundary crosses itself")
+			}
+			tris = append(tris, [3]int32{a, b, c})
+			k := i % n
+			p = append(p[:k], p[k+1:]...)
+			i, since = max(0, k-1), 0
+			continue
+		}
+		i, since = (i+1)%n, since+1
+	}
+	return append(tris, [3]int32{p[0], p[1], p[2]}), nil
+}
+
+func isEar(uv []geom.V2, p []int32, a, b, c int32) bool {
+	ua, ub, uc := uv[a], uv[b], uv[c]
+	lo := geom.V2{X: math.Min(ua.X, math.Min(ub.X, uc.X)), Y: math.Min(ua.Y, math.Min(ub.Y, uc.Y))}
+	hi := geom.V2{X: math.Max(ua.X, math.Max(ub.X, uc.X)), Y: math.Max(ua.Y, math.Max(ub.Y, uc.Y))}
+	for _, k := range p {
+		q := uv[k]
+		if q.X < lo.X || q.X > hi.X || q.Y < lo.Y || q.Y > hi.Y || q == ua || q == ub || q == uc {
+			continue
+		}
+		if inTriangle(ua, ub, uc, q) {
+			return false
+		}
+	}
+	return true
+}
+
+// flipEdges turns inner edges until no circumcircle holds the point across.
+// Each flip raises the smallest angle, so that it ends; the bound on the work
+// is for rounding alone.
+func flipEdges(uv []geom.V2, tris [][3]int32) {
+	type side struct{ tri, k int }
+	owner := make(map[[2]int32]side, 3*len(tris))
+	enter := func(i int) {
+		for k, t := 0, tris[i]; k < 3; k++ {
+			owner[[2]int32{t[k], t[(k+1)%3]}] = side{i, k}
+		}
+	}
+	queue := make([]int, len(tris))
+	for i := range tris {
+		enter(i)
+		queue[i] = len(tris) - 1 - i
+	}
+	for work := 0; len(queue) > 0 && work < 100*len(tris)+1000; work++ {
+		i := queue[len(queue)-1]
+		queue = queue[:len(queue)-1]
+		for k := 0; k < 3; k++ {
+			t := tris[i]
+			a, b, c := t[k], t[(k+1)%3], t[(k+2)%3]
+			o, ok := owner[[2]int32{b, a}]
+			if !ok || o.tri == i {
+				continue
+			}
+			d := tris[o.tri][(o.k+2)%3]
+			if !convexQuad(uv[a], uv[d], uv[b], uv[c]) || !inCircle(uv[a], uv[b], uv[c], uv[d]) {
+				continue
+			}
+			delete(owner, [2]int32{a, b})
+			delete(owner, [2]int32{b, a})
+			tris[i], tris[o.tri] = [3]int32{c, a, d}, [3]int32{d, b, c}
+			enter(i)
+			enter(o.tri)
+			queue = append(queue, o.tri, i)
+			break
+		}
+	}
+}
+
+func convexQuad(a, d, b, c geom.V2) bool {
+	eps := 1e-12 * (1 + a.Dist(b)*c.Dist(d))
+	return d.Sub(c).Cross(a.Sub(c)) < -eps && d.Sub(c).Cross(b.Sub(c)) > eps
+}
+
+// inCircle tells whether d lies inside the circle through a, b, c (ccw).
+func inCircle(a, b, c, d geom.V2) bool {
+	p, q, r := a.Sub(d), b.Sub(d), c.Sub(d)
+	det := p.Dot(p)*q.Cross(r) + q.Dot(q)*r.Cross(p) + r.Dot(r)*p.Cross(q)
+	scale := math.Max(p.Dot(p), math.Max(q.Dot(q), r.Dot(r)))
+	return det > 1e-10*scale*scale
+}

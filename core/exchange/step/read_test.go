@@ -1,0 +1,121 @@
+package step
+
+import (
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const parts = "../../../demo/parts"
+
+// truth holds volumes worked out by hand from the authoring script.
+var truth = map[string]struct {
+	faces  int
+	volume float64
+}{
+	"gauge-lid": {0, func() float64 {
+		plate := (96*71 - (4-math.Pi)*81) * 18.0
+		pocket := (56*43 - (4-math.Pi)*49) * 12.0
+		island := (12*11 + math.Pi*5.5*5.5) * 9
+		bolts := 4 * math.Pi * (3.3*3.3*11.4 + 5.5*5.5*6.6)
+		return plate - pocket + island - bolts - math.Pi*2.1*2.1*10
+	}()},
+	"sensor-bracket": {0, func() float64 {
+		block := 80 * 50 * 24.0
+		step := 30 * 50 * 10.0
+		slot := (12*8.5 + math.Pi*4.25*4.25) * 14
+		open := (29*10 + math.Pi*25/2) * 8.0
+		blind := 2 * math.Pi * 6.25 * (18 + 0.5)
+		holes := 2*math.Pi*9*24 + 4*math.Pi*2.25*2.25*14
+		return block - step - slot - open - blind - holes
+	}()},
+}
+
+func TestVolumesOfAuthoredParts(t *testing.T) {
+	for name, want := range truth {
+		f, err := os.Open(filepath.Join(parts, name+".step"))
+		require.NoError(t, err)
+		m, err := Read(f)
+		f.Close()
+		require.NoError(t, err)
+		require.Len(t, m.Solids, 1)
+		v, a := m.Solids[0].Mass()
+		assert.InEpsilon(t, want.volume, v, 1e-9, name)
+		assert.Equal(t, "mm", m.Unit)
+		for _, chord := range []float64{0.5, 0.1, 0.01} {
+			mesh, err := m.Solids[0].Tessellate(chord)
+			require.NoError(t, err)
+			assert.Zero(t, mesh.OpenEdges(), "%s at %v is watertight", name, chord)
+			assert.InDelta(t, v, mesh.Volume(), chord*a, name)
+			assert.InDelta(t, a, mesh.Area(), 0.02*chord*a+1, name)
+		}
+	}
+}
+
+func TestBadFilesSayWhatAndWhere(t *testing.T) {
+	good, err := os.ReadFile(filepath.Join(parts, "gauge-lid.step"))
+	require.NoError(t, err)
+	text := string(good)
+	for name, c := range map[string]struct {
+		in    string
+		class error
+		say   string
+	}{
+		"empty":     {"", ErrSyntax, "does not begin"},
+		"picture":   {"\x89PNG\r\n\x1a\n", ErrSyntax, "choose a STEP file"},
+		"truncated": {text[:len(text)/2], ErrSyntax, "ends"},
+		"bomb":      {"ISO-10303-21;HEADER;ENDSEC;DATA;#1=A(" + strings.Repeat("(", 1<<20), ErrSyntax, "nested"},
+		"no solid":  {"ISO-10303-21;HEADER;ENDSEC;DATA;\n#1=CARTESIAN_POINT('',(0.,0.,0.));ENDSEC;END-ISO-10303-21;", ErrNoSolid, "export the part as a solid"},
+		"dangling":  {strings.Replace(text, "ADVANCED_FACE('',(#", "ADVANCED_FACE('',(#9999", 1), ErrReference, "not in the file"},
+		"cyclic":    {"ISO-10303-21;HEADER;ENDSEC;DATA;\n#1=MANIFOLD_SOLID_BREP('',#1);ENDSEC;END-ISO-10303-21;", ErrSyntax, "#1"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := Read(strings.NewReader(c.in))
+			require.ErrorIs(t, err, c.class)
+			assert.Contains(t, err.Error(), c.say)
+			assert.NotContains(t, err.Error(), "\n")
+		})
+	}
+}
+
+func TestInchFilesComeInAsMillimetres(t *testing.T) {
+	good, err := os.ReadFile(filepath.Join(parts, "sensor-bracket.step"))
+	require.NoError(t, err)
+	inch := strings.Replace(string(good), "( LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.) )",
+		"( CONVERSION_BASED_UNIT('INCH',#900001) LENGTH_UNIT() NAMED_UNIT(#900003) )", 1)
+	inch = strings.Replace(inch, "DATA;", `DATA;
+#900001 = LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#900002);
+#900002 = ( LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.) );
+#900003 = DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);`, 1)
+	m, err := Read(strings.NewReader(inch))
+	require.NoError(t, err)
+	v, _ := m.Solids[0].Mass()
+	assert.Equal(t, "inch", m.Unit)
+	assert.InEpsilon(t, truth["sensor-bracket"].volume*25.4*25.4*25.4, v, 1e-9)
+}
+
+func TestTextEscapes(t *testing.T) {
+	for in, want := range map[string]string{
+		`it''s`: "it's", `\S\d`: "ä", `\X\E9`: "é", `\X2\03B103B2\X0\`: "αβ", `\X4\0001F600\X0\`: "😀", `a\\b`: `a\b`,
+	} {
+		assert.Equal(t, want, decode(in))
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	good, err := os.ReadFile(filepath.Join(parts, "sensor-bracket.step"))
+	require.NoError(f, err)
+	f.Add(string(good))
+	f.Add("ISO-10303-21;HEADER;ENDSEC;DATA;#1=(A()B(.T.));ENDSEC;END-ISO-10303-21;")
+	f.Fuzz(func(t *testing.T, s string) {
+		m, err := Read(strings.NewReader(s))
+		if err == nil {
+			assert.NotEmpty(t, m.Solids)
+		}
+	})
+}

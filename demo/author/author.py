@@ -1,0 +1,139 @@
+#!/usr/bin/env python3
+"""Writes the demo parts as STEP files with Debian's gmsh (built-in solid kernel).
+
+usage: author.py [NAME...]      needs: apt-get install gmsh
+
+Each part is a short list of solids to add and to cut, in millimetres, so that
+the files the reader meets were not written by the reader's authors.
+"""
+import pathlib, re, subprocess, sys, tempfile
+
+HERE = pathlib.Path(__file__).resolve().parent
+
+
+def own_header(name, text):
+    """Names the part and its maker instead of the writing software; fixes the date."""
+    head = ("HEADER;\nFILE_DESCRIPTION(('Demo part'),'2;1');\n"
+            f"FILE_NAME('{name}','2026-11-02T08:00:00',('Design office'),('Fennmark Instrument Works'),'','','');\n"
+            "FILE_SCHEMA(('AUTOMOTIVE_DESIGN { 1 0 10303 214 1 1 1 1 }'));\nENDSEC;\n")
+    text = re.sub(r"HEADER;.*?ENDSEC;\n", lambda _: head, text, count=1, flags=re.S)
+    product = name.replace("-", " ").capitalize()
+    return re.sub(r"'Open CASCADE[^']*'", f"'{product}'", text)
+
+
+class Script:
+    def __init__(self):
+        self.lines = ['SetFactory("OpenCASCADE");', "Geometry.OCCAutoFix = 0;"]
+        self.next = 100
+
+    def new(self, text):
+        self.next += 1
+        self.lines.append(text % self.next)
+        return self.next
+
+    def box(self, x, y, z, dx, dy, dz):
+        return self.new(f"Box(%d) = {{{x},{y},{z},{dx},{dy},{dz}}};")
+
+    def cyl(self, x, y, z, h, r):
+        return self.new(f"Cylinder(%d) = {{{x},{y},{z},0,0,{h},{r}}};")
+
+    def cone(self, x, y, z, h, r1, r2):
+        return self.new(f"Cone(%d) = {{{x},{y},{z},0,0,{h},{r1},{r2}}};")
+
+    def union(self, a, *b):
+        tools = ",".join(map(str, b))
+        return self.new(f"BooleanUnion(%d) = {{ Volume{{{a}}}; Delete; }}{{ Volume{{{tools}}}; Delete; }};")
+
+    def cut(self, a, *b):
+        tools = ",".join(map(str, b))
+        return self.new(f"BooleanDifference(%d) = {{ Volume{{{a}}}; Delete; }}{{ Volume{{{tools}}}; Delete; }};")
+
+    def rounded(self, x, y, z, dx, dy, dz, r):
+        """A block with vertical corners of radius r, from boxes and cylinders."""
+        parts = [self.box(x + r, y, z, dx - 2 * r, dy, dz)]
+        parts.append(self.box(x, y + r, z, dx, dy - 2 * r, dz))
+        for cx in (x + r, x + dx - r):
+            for cy in (y + r, y + dy - r):
+                parts.append(self.cyl(cx, cy, z, dz, r))
+        return self.union(*parts)
+
+    def slot(self, x0, x1, y, z, dz, r):
+        """An obround along x between two end centres."""
+        return self.union(self.box(x0, y - r, z, x1 - x0, 2 * r, dz),
+                          self.cyl(x0, y, z, dz, r), self.cyl(x1, y, z, dz, r))
+
+    def write(self, name):
+        with tempfile.TemporaryDirectory() as d:
+            geo = pathlib.Path(d, name + ".geo")
+            geo.write_text("\n".join(self.lines + [f'Save "{name}.step";']) + "\n")
+            out = subprocess.run(["gmsh", "-0", geo.name, "-v", "2"], cwd=d, capture_output=True, text=True)
+            step = pathlib.Path(d, name + ".step")
+            if not step.exists():
+                sys.exit(f"{name}: {out.stdout}{out.stderr}")
+            text = own_header(name, step.read_text())
+            HERE.parent.joinpath("parts", name + ".step").write_text(text)
+            print(name, len(text), "bytes")
+
+
+def gauge_lid():
+    """River-gauge housing lid: closed pocket with an island, counterbored bolt holes."""
+    s = Script()
+    body = s.rounded(0, 0, 0, 96, 71, 18, 9)
+    pocket = s.rounded(20, 14, 6, 56, 43, 13, 7)
+    island = s.union(s.box(42, 30, 0, 12, 11, 15), s.cyl(42, 35.5, 0, 15, 5.5), s.cyl(54, 35.5, 0, 15, 5.5))
+    pocket = s.cut(pocket, island)
+    tools = [pocket]
+    for x in (9, 87):
+        for y in (9, 62):
+            tools.append(s.cyl(x, y, -1, 20, 3.3))
+            tools.append(s.cyl(x, y, 11.4, 10, 5.5))
+    tools.append(s.cyl(48, 35.5, 5, 20, 2.1))
+    s.cut(body, *tools)
+    s.write("gauge-lid")
+
+
+def sensor_bracket():
+    """Sensor bracket: a step, two slots (one open), drilled and deep holes."""
+    s = Script()
+    body = s.box(0, 0, 0, 80, 50, 24)
+    tools = [
+        s.box(50, -1, 14, 31, 52, 11),               # step
+        s.slot(58, 70, 25, -1, 30, 4.25),            # through slot in the step
+        s.box(-1, 20, 16, 30, 10, 9),                # open slot
+        s.cyl(29, 25, 16, 9, 5),                     # its round end
+        s.union(s.cyl(12, 9, 6, 20, 2.5), s.cone(12, 9, 4.5, 1.5, 0.0, 2.5)),
+        s.union(s.cyl(12, 41, 6, 20, 2.5), s.cone(12, 41, 4.5, 1.5, 0.0, 2.5)),
+        s.cyl(42, 10, -1, 30, 3.0),
+        s.cyl(42, 40, -1, 30, 3.0),
+        s.cyl(57, 10, -1, 30, 2.25),
+        s.cyl(71, 10, -1, 30, 2.25),
+        s.cyl(57, 40, -1, 30, 2.25),
+        s.cyl(71, 40, -1, 30, 2.25),
+    ]
+    s.cut(body, *tools)
+    s.write("sensor-bracket")
+
+
+def valve_manifold():
+    """Manifold block: bores milled and drilled, a wide shallow pocket, a chamfered rim."""
+    s = Script()
+    body = s.rounded(0, 0, 0, 70, 70, 30, 6)
+    tools = [
+        s.rounded(10, 10, 25, 50, 50, 6, 5),
+        s.cyl(35, 35, -1, 40, 11),
+        s.cyl(35, 35, 18, 20, 15),
+        s.cone(18, 18, 24, 1.001, 4.0, 5.001),
+        s.cyl(18, 18, -1, 30, 4.0),
+        s.cyl(52, 52, 8, 20, 4.0),
+        s.cyl(18, 52, -1, 40, 3.4),
+        s.cyl(52, 18, -1, 40, 3.4),
+    ]
+    s.cut(body, *tools)
+    s.write("valve-manifold")
+
+
+PARTS = {"gauge-lid": gauge_lid, "sensor-bracket": sensor_bracket, "valve-manifold": valve_manifold}
+
+if __name__ == "__main__":
+    for wanted in sys.argv[1:] or PARTS:
+        PARTS[wanted]()
