@@ -1,0 +1,216 @@
+package feature
+
+import (
+	"fmt"
+	"math"
+
+	"arete/core/planar"
+)
+
+// classify names a milled feature by the walls around its floor.
+func (r *recogniser) classify(f *Feature) {
+	p := &f.Params
+	p.Islands = len(f.Region) - 1
+	lo, hi := f.Bound.Bounds()
+	p.Length, p.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+	p.Depth = p.TopZ - p.FloorZ
+	open, runs := r.openEdges(f.Bound[0])
+	walls := len(f.Bound[0]) - open
+	p.Open = open > 0
+	p.MinInsideRadius = r.tightest(f)
+	width, facing := r.facingWalls(f.Bound[0])
+	switch {
+	case p.Islands == 0 && (walls == 0 || p.Depth < 1e-6):
+		f.Kind = PlanarFace
+	case open > 0 && facing && runs > 0:
+		f.Kind, p.Width = Slot, width
+	case open > 0 && walls == 0:
+		f.Kind = Step // around islands that stand on it
+	case open > 0 && runs == 1 && walls <= 2:
+		f.Kind = Step
+	case open > 0 && runs == 2:
+		f.Kind = Step
+	case open > 0:
+		f.Kind = OpenPocket
+	case obround(f.Bound[0]):
+		f.Kind, p.Width = Slot, width
+	default:
+		f.Kind = ClosedPocket
+	}
+	if r.floorIsTop(f) {
+		f.Kind = PlanarFace
+		p.TopZ, p.Depth = p.FloorZ, 0
+	}
+	if f.Kind != PlanarFace && p.MinInsideRadius == 0 && r.sharp(f) {
+		f.Reachable = false
+		f.Why = "sharp inside corner: a round tool leaves its own radius there"
+	}
+}
+
+// floorIsTop tells whether the floor has no wall at all, such as the top of an
+// island in a pocket: every edge of the floor falls away.
+func (r *recogniser) floorIsTop(f *Feature) bool {
+	if f.Floor.Empty() {
+		return false
+	}
+	above := r.shadow.Above(f.Params.FloorZ)
+	for _, l := range f.Floor {
+		for _, s := range l {
+			if above.Dist(s.At(0.5)) < 1e-4 {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// openEdges counts the segments of a loop that lie on the part's outline,
+// and the runs of neighbouring ones.
+func (r *recogniser) openEdges(l planar.Loop) (open, runs int) {
+	is := func(s planar.Segment) bool { return r.set.Outline.Dist(s.At(0.5)) < 1e-4 }
+	last := is(l[len(l)-1])
+	for _, s := range l {
+		now := is(s)
+		if now {
+			open++
+			if !last {
+				runs++
+			}
+		}
+		last = now
+	}
+	if open == len(l) {
+		runs = 1
+	}
+	return open, runs
+}
+
+// tightest returns the smallest radius of an inside corner of the region's
+// walls: 0 with a sharp one, or when there is none.
+func (r *recogniser) tightest(f *Feature) float64 {
+	if r.sharp(f) {
+		return 0
+	}
+	least := math.Inf(1)
+	for _, l := range f.Region {
+		for _, s := range l {
+			if s.Turn > 0 && r.set.Outline.Dist(s.At(0.5)) > 1e-4 {
+				least = math.Min(least, s.Radius())
+			}
+		}
+	}
+	if math.IsInf(least, 1) {
+		return 0
+	}
+	return least
+}
+
+// sharp tells whether two walls of the region meet in an inside corner.
+func (r *recogniser) sharp(f *Feature) bool {
+	for _, l := range f.Region {
+		for i, s := range l {
+			t := l[(i+1)%len(l)]
+			if s.TangentB().Cross(t.TangentA()) < 0.02 {
+				continue
+			}
+			if r.set.Outline.Dist(s.At(0.5)) > 1e-4 && r.set.Outline.Dist(t.At(0.5)) > 1e-4 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// facingWalls finds the longest pair of parallel straight walls that face
+// each other across the loop, and their distance.
+func (r *recogniser) facingWalls(l planar.Loop) (width float64, ok bool) {
+	var walls planar.Loop
+	for _, s := range l {
+		if r.set.Outline.Dist(s.At(0.5)) > 1e-4 {
+			walls = append(walls, s)
+		}
+	}
+	return facing(walls)
+}
+
+func facing(l planar.Loop) (width float64, ok bool) {
+	best := 0.0
+	for i, s := range l {
+		for _, t := range l[i+1:] {
+			if s.IsArc() || t.IsArc() {
+				continue
+			}
+			d, e := s.TangentA(), t.TangentA()
+			w := d.Left().Dot(t.A.Sub(s.A))
+			if d.Dot(e) > -1+1e-9 || w <= 0 {
+				continue
+			}
+			if run := math.Min(s.Len(), t.Len()); run > best && run > w*0.5 {
+				best, width, ok = run, w, true
+			}
+		}
+	}
+	return width, ok
+}
+
+// obround tells whether the loop is two lines joined by half circles.
+func obround(l planar.Loop) bool {
+	lines, turn := 0, 0.0
+	for _, s := range l {
+		if s.IsArc() {
+			turn += s.Sweep()
+		} else {
+			lines++
+		}
+	}
+	_, pair := facing(l)
+	return lines == 2 && pair && math.Abs(turn-2*math.Pi) < 1e-6
+}
+
+func title(f *Feature) string {
+	p := f.Params
+	num := func(v float64) string { return fmt.Sprintf("%.4g", v) }
+	switch f.Kind {
+	case RoundHole:
+		s := "Hole ⌀" + num(p.Diameter)
+		if p.Through {
+			s += " through"
+		} else {
+			s += " × " + num(p.Depth)
+		}
+		if p.Counterbore.Diameter > 0 {
+			s += ", counterbore ⌀" + num(p.Counterbore.Diameter)
+		}
+		if p.Countersink.Diameter > 0 {
+			s += ", countersink ⌀" + num(p.Countersink.Diameter)
+		}
+		return s
+	case ClosedPocket, OpenPocket:
+		s := map[Kind]string{ClosedPocket: "Pocket ", OpenPocket: "Open pocket "}[f.Kind] + num(p.Length) + " × " + num(p.Width)
+		if p.Through {
+			return s + " through"
+		}
+		return s + ", " + num(p.Depth) + " deep"
+	case Slot:
+		if p.Through {
+			return "Slot " + num(p.Width) + " through"
+		}
+		return "Slot " + num(p.Width) + ", " + num(p.Depth) + " deep"
+	case Step:
+		return "Step, " + num(p.Depth) + " deep"
+	case PlanarFace:
+		switch {
+		case f.Approach.Z < -0.5:
+			return "Bottom face"
+		case f.Approach.Z > 1-1e-6:
+			return "Face at Z" + num(p.FloorZ)
+		}
+		return "Face, inclined"
+	case OutsideProfile:
+		return "Outside profile " + num(p.Length) + " × " + num(p.Width)
+	case Chamfer:
+		return "Chamfer " + num(f.Edge.Width)
+	}
+	return "Undercut face"
+}
+

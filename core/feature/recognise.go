@@ -1,0 +1,326 @@
+package feature
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"sort"
+
+	"arete/core/brep"
+	"arete/core/geom"
+	"arete/core/planar"
+	"arete/core/section"
+)
+
+// Tolerance is the distance, mm, below which points of a model count as one.
+const Tolerance = 1e-6
+
+// Recognise finds the features of a solid given in setup coordinates.
+func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error) {
+	r := &recogniser{s: s, taken: map[int]bool{}, skip: map[int]bool{}}
+	box := s.Box()
+	r.set = &Set{Owner: make([]int, len(s.Faces)), Top: box.Max.Z, Bottom: box.Min.Z}
+	r.takeHoles()
+	r.takeChamfers()
+	var err error
+	if r.shadow, err = section.New(s, r.skip, r.caps, planar.DefaultTolerance); err != nil {
+		return nil, nil, err
+	}
+	r.set.Outline = filled(r.shadow.Silhouette())
+	if err := r.takeLevels(ctx); err != nil {
+		return nil, nil, err
+	}
+	r.takeOpenings()
+	r.takeOutside()
+	r.takeWalls()
+	r.takeRest()
+	r.finish()
+	return r.set, r.shadow, nil
+}
+
+type recogniser struct {
+	s      *brep.Solid
+	set    *Set
+	shadow *section.Shadow
+	taken  map[int]bool // faces that belong to a feature
+	skip   map[int]bool // faces left out of the shadow: inside of holes
+	caps   []section.Cap
+}
+
+func (r *recogniser) take(f *Feature) {
+	for _, i := range f.Faces {
+		r.taken[i] = true
+	}
+	r.set.Features = append(r.set.Features, f)
+}
+
+// takeHoles claims the round holes. Those along Z are covered at their mouth,
+// so that levels and pockets are found as if they were not there.
+func (r *recogniser) takeHoles() {
+	for _, f := range holes(r.s, 1e-3) {
+		switch {
+		case f.Approach.Z > 1-1e-9:
+			f.Reachable = true
+		case f.Approach.Z < -1+1e-9 && f.Params.Through:
+			f.Reachable = f.Params.Counterbore.Diameter == 0 && f.Params.Countersink.Diameter == 0
+			if !f.Reachable {
+				f.Why = "its counterbore opens downward: it needs a second setup"
+			}
+		case f.Approach.Z < -1+1e-9:
+			f.Why = "it opens downward: it needs a second setup"
+		default:
+			f.Why = "its axis is not along the spindle: it needs another setup"
+		}
+		if math.Abs(f.Approach.Z) > 1-1e-9 {
+			r.cover(f)
+		}
+		r.take(f)
+	}
+}
+
+// cover leaves the faces of a vertical hole out of the shadow and closes its
+// upper mouth.
+func (r *recogniser) cover(f *Feature) {
+	for _, i := range f.Faces {
+		r.skip[i] = true
+	}
+	p := f.Params
+	if f.Approach.Z < 0 && !p.Through {
+		return
+	}
+	top, d := p.Center.Z, math.Max(p.Diameter, math.Max(p.Counterbore.Diameter, p.Countersink.Diameter))
+	if f.Approach.Z < 0 { // claimed from below: its upper end
+		top, d = p.Center.Z+p.Depth, p.Diameter
+	}
+	disc := planar.Region{planar.Circle(p.Center.XY(), d/2)}
+	r.caps = append(r.caps, section.Cap{Region: disc, Z: top})
+}
+
+// takeLevels makes a feature of each floor: the piece of the outline that is
+// open down to its level around it.
+func (r *recogniser) takeLevels(ctx context.Context) error {
+	levels, faces := section.Levels(r.s, r.skip)
+	for k, z := range levels {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		open := planar.Difference(r.set.Outline, r.shadow.Above(z), planar.DefaultTolerance)
+		for _, part := range open.Parts() {
+			var mine []int
+			var floors []planar.Region
+			for _, i := range faces[k] {
+				if r.taken[i] {
+					continue
+				}
+				fr := section.FaceRegion(r.s.Faces[i], planar.DefaultTolerance)
+				if part.Contains(inside(fr)) {
+					mine = append(mine, i)
+					floors = append(floors, fr)
+				}
+			}
+			if len(mine) == 0 {
+				continue
+			}
+			f := &Feature{Approach: geom.V3{Z: 1}, Faces: mine, Reachable: true, Region: part,
+				Bound: planar.Region{part[0]}, Floor: planar.UnionAll(floors, planar.DefaultTolerance)}
+			f.Params.FloorZ = z
+			f.Params.TopZ = r.topOf(f.Bound, levels[:k])
+			r.classify(f)
+			r.take(f)
+		}
+	}
+	return nil
+}
+
+// topOf returns the level at which a region's outer loop opens: the lowest
+// level above at which the piece around it is larger.
+func (r *recogniser) topOf(bound planar.Region, above []float64) float64 {
+	p, area := inside(bound), bound.Area()
+	for k := len(above) - 1; k >= 0; k-- {
+		open := planar.Difference(r.set.Outline, r.shadow.Above(above[k]), planar.DefaultTolerance)
+		for _, part := range open.Parts() {
+			outer := planar.Region{part[0]}
+			if outer.Contains(p) && outer.Area() > area*(1+1e-6)+1e-3 {
+				return above[k]
+			}
+		}
+	}
+	return r.set.Top
+}
+
+// takeOpenings makes features of the openings that go right through.
+func (r *recogniser) takeOpenings() {
+	hollow := planar.Difference(r.set.Outline, r.shadow.Silhouette(), planar.DefaultTolerance)
+	levels, _ := section.Levels(r.s, r.skip)
+	for _, part := range hollow.Parts() {
+		if part.Area() < 1e-3 {
+			continue
+		}
+		f := &Feature{Approach: geom.V3{Z: 1}, Reachable: true, Region: part, Bound: planar.Region{part[0]}}
+		f.Params.Through = true
+		f.Params.FloorZ = r.set.Bottom
+		f.Params.TopZ = r.topOf(f.Bound, levels)
+		r.classify(f)
+		r.take(f)
+	}
+}
+
+// takeOutside makes the outside profile.
+func (r *recogniser) takeOutside() {
+	f := &Feature{Kind: OutsideProfile, Approach: geom.V3{Z: 1}, Reachable: true, Region: r.set.Outline, Bound: r.set.Outline}
+	f.Params.FloorZ, f.Params.TopZ = r.set.Bottom, r.set.Top
+	f.Params.Through, f.Params.Open = true, true
+	lo, hi := r.set.Outline.Bounds()
+	f.Params.Length, f.Params.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+	r.set.Features = append(r.set.Features, f)
+}
+
+// takeWalls gives each vertical face to the feature that clears the space in
+// front of it: the one with the highest floor not above the wall's foot.
+func (r *recogniser) takeWalls() {
+	for i, face := range r.s.Faces {
+		if r.taken[i] {
+			continue
+		}
+		p, n, foot, ok := wallProbe(face)
+		if !ok {
+			continue
+		}
+		at := p.XY().Add(n.XY().Unit().Mul(0.01))
+		var best *Feature
+		for _, f := range r.set.Features {
+			if f.Region.Empty() || f.Params.FloorZ > foot+1e-3 {
+				continue
+			}
+			in := f.Region.Contains(at)
+			if f.Kind == OutsideProfile {
+				in = !in
+			}
+			if in && (best == nil || f.Params.FloorZ > best.Params.FloorZ) {
+				best = f
+			}
+		}
+		if best != nil {
+			best.Faces = append(best.Faces, i)
+			r.taken[i] = true
+		}
+	}
+}
+
+// wallProbe returns a point in the middle of a vertical face, its normal
+// there, and the face's lowest height.
+func wallProbe(f *brep.Face) (p, n geom.V3, foot float64, ok bool) {
+	foot = math.Inf(1)
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			foot = math.Min(foot, math.Min(c.Edge.A.P.Z, c.Edge.B.P.Z))
+			if m, _ := c.Edge.Mid(); !ok && math.Abs(c.Edge.Curve.Tangent(c.Edge.T0).Z) < 1e-6*c.Edge.Curve.Speed() {
+				p, ok = m, true
+			}
+		}
+	}
+	if !ok {
+		return
+	}
+	n = f.NormalAt(p)
+	return p, n, foot, math.Abs(n.Z) < 1e-6
+}
+
+// takeRest names what no tool of this setup reaches.
+func (r *recogniser) takeRest() {
+	for i, face := range r.s.Faces {
+		if r.taken[i] {
+			continue
+		}
+		f := &Feature{Kind: Undercut, Faces: []int{i}}
+		if p, ok := face.Surface.(brep.Plane); ok {
+			n := face.NormalAt(p.F.O)
+			f.Approach = n
+			f.Params.FloorZ = p.F.O.Dot(n) + 0 // no negative zero
+			f.Params.TopZ = f.Params.FloorZ
+			if n.Z < -1+1e-6 {
+				f.Kind, f.Why = PlanarFace, "it faces down: it needs a second setup"
+			} else if math.Abs(n.Z) > 1e-6 {
+				f.Kind, f.Why = PlanarFace, "it is inclined: it needs a tilted setup or surface finishing"
+			} else {
+				f.Why = "it lies under an overhang or in an opening that is not seen from above"
+			}
+		} else {
+			e, _ := face.Loops[0].Coedges[0].Edge.Mid()
+			f.Approach = face.NormalAt(e)
+			f.Why = "a curved face of this kind is not cut from above"
+		}
+		r.take(f)
+	}
+}
+
+// finish numbers the features in the order of work: from the top down, holes
+// after milled features, what is out of reach last.
+func (r *recogniser) finish() {
+	rank := func(f *Feature) int {
+		switch {
+		case !f.Reachable && f.Region.Empty():
+			return 4
+		case f.Kind == OutsideProfile:
+			return 1
+		case f.Kind == RoundHole:
+			return 2
+		case f.Kind == Chamfer:
+			return 3
+		}
+		return 0
+	}
+	fs := r.set.Features
+	sort.SliceStable(fs, func(i, j int) bool {
+		a, b := fs[i], fs[j]
+		if rank(a) != rank(b) {
+			return rank(a) < rank(b)
+		}
+		if a.Kind == RoundHole && a.Params.Diameter != b.Params.Diameter {
+			return a.Params.Diameter > b.Params.Diameter
+		}
+		if math.Abs(a.Params.FloorZ-b.Params.FloorZ) > 1e-6 {
+			return a.Params.FloorZ > b.Params.FloorZ
+		}
+		return before(a, b)
+	})
+	for i := range r.set.Owner {
+		r.set.Owner[i] = -1
+	}
+	for k, f := range fs {
+		f.ID = fmt.Sprintf("F%d", k+1)
+		sort.Ints(f.Faces)
+		for _, i := range f.Faces {
+			r.set.Owner[i] = k
+		}
+	}
+}
+
+// before orders features of one level by place.
+func before(a, b *Feature) bool {
+	p, q := a.Params.Center, b.Params.Center
+	if a.Kind != RoundHole && !a.Bound.Empty() && !b.Bound.Empty() {
+		p, q = inside(a.Bound).At(0), inside(b.Bound).At(0)
+	}
+	if math.Abs(p.Y-q.Y) > 1e-6 {
+		return p.Y < q.Y
+	}
+	return p.X < q.X
+}
+
+// filled returns the region without its openings.
+func filled(r planar.Region) planar.Region {
+	var out planar.Region
+	for _, l := range r {
+		if l.Area() > 0 {
+			out = append(out, l)
+		}
+	}
+	return planar.Normalize(out, planar.DefaultTolerance)
+}
+
+// inside returns a point well inside the region.
+func inside(r planar.Region) geom.V2 {
+	p, _ := r.Deepest(0.05)
+	return p
+}

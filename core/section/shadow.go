@@ -1,0 +1,294 @@
+// Package section computes what a tool coming from +Z must stay clear of: the
+// shadow that the part above a level throws on the XY plane.
+//
+// The shadow of {part, height > z} is the union of the projections of its
+// upward-facing faces above z, since whatever lies above z has such a face on
+// top. Horizontal planes, straight-edged slopes and vertical cones project to
+// lines and arcs exactly; other faces by triangles within a chord of 5 µm.
+// Lengths are mm, in setup coordinates.
+package section
+
+import (
+	"fmt"
+	"math"
+	"sort"
+	"sync"
+
+	"arete/core/brep"
+	"arete/core/geom"
+	"arete/core/planar"
+)
+
+// patch is the projection of one upward-facing face.
+type patch struct {
+	region planar.Region
+	lo, hi float64 // heights it spans
+	above  func(z float64) planar.Region
+}
+
+// Shadow answers questions about one part seen from +Z. It is safe for use
+// by several goroutines.
+type Shadow struct {
+	tol     float64
+	patches []patch
+	mu      sync.Mutex
+	cache   map[float64]planar.Region
+}
+
+// flat is the sine below which a slope counts as horizontal or vertical.
+const flat = 1e-6
+
+// New prepares the shadow of a solid given in setup coordinates. Faces in
+// skip (by index) are left out; caps are added as horizontal faces.
+func New(s *brep.Solid, skip map[int]bool, caps []Cap, tol float64) (*Shadow, error) {
+	sh := &Shadow{tol: tol, cache: map[float64]planar.Region{}}
+	for i, f := range s.Faces {
+		if skip[i] {
+			continue
+		}
+		p, err := sh.project(s, i)
+		if err != nil {
+			return nil, fmt.Errorf("face #%d: %w", f.ID, err)
+		}
+		if p != nil {
+			sh.patches = append(sh.patches, *p)
+		}
+	}
+	for _, c := range caps {
+		sh.patches = append(sh.patches, patch{region: c.Region, lo: c.Z, hi: c.Z})
+	}
+	return sh, nil
+}
+
+// Cap is a horizontal face put over an opening.
+type Cap struct {
+	Region planar.Region
+	Z      float64
+}
+
+// Above returns the shadow of what rises above z by more than a micrometre.
+func (sh *Shadow) Above(z float64) planar.Region {
+	sh.mu.Lock()
+	defer sh.mu.Unlock()
+	if r, ok := sh.cache[z]; ok {
+		return r
+	}
+	var parts []planar.Region
+	for _, p := range sh.patches {
+		switch {
+		case p.hi <= z+1e-3:
+		case p.lo >= z || p.above == nil:
+			parts = append(parts, p.region)
+		default:
+			parts = append(parts, p.above(z))
+		}
+	}
+	r := planar.UnionAll(parts, sh.tol)
+	sh.cache[z] = r
+	return r
+}
+
+// Silhouette returns the shadow of the whole part.
+func (sh *Shadow) Silhouette() planar.Region { return sh.Above(math.Inf(-1)) }
+
+// project returns the patch of one face, nil when it does not face up.
+func (sh *Shadow) project(s *brep.Solid, i int) (*patch, error) {
+	f := s.Faces[i]
+	lo, hi := heights(f)
+	switch surf := f.Surface.(type) {
+	case brep.Plane:
+		n := f.NormalAt(surf.F.O)
+		if n.Z <= flat {
+			return nil, nil
+		}
+		if n.Z > 1-flat {
+			return &patch{region: sh.outline(f), lo: hi, hi: hi}, nil
+		}
+		if straight(f) {
+			return sh.slope(f, surf, lo, hi), nil
+		}
+	case brep.Cylinder:
+		if math.Abs(surf.F.Z.Z) > 1-flat {
+			return nil, nil
+		}
+	case brep.Cone:
+		if math.Abs(surf.F.Z.Z) > 1-flat {
+			up := surf.Half < 0 // narrower upward, normal outward: faces up
+			if surf.F.Z.Z < 0 {
+				up = !up
+			}
+			if up != f.Same {
+				return nil, nil
+			}
+			return sh.flank(f, surf, lo, hi), nil
+		}
+	}
+	return sh.triangles(s, i, lo, hi)
+}
+
+// heights returns the lowest and highest z of the face's boundary.
+func heights(f *brep.Face) (lo, hi float64) {
+	lo, hi = math.Inf(1), math.Inf(-1)
+	add := func(z float64) { lo, hi = math.Min(lo, z), math.Max(hi, z) }
+	for _, l := range f.Loops {
+		if l.Point != nil {
+			add(l.Point.P.Z)
+		}
+		for _, c := range l.Coedges {
+			for k := 0.0; k <= 8; k++ {
+				add(c.Edge.Curve.At(c.Edge.T0 + (c.Edge.T1-c.Edge.T0)*k/8).Z)
+			}
+		}
+	}
+	return lo, hi
+}
+
+func straight(f *brep.Face) bool {
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			if _, ok := c.Edge.Curve.(brep.Line); !ok {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// outline projects the boundary of a face whose edges are lines, or circles
+// about vertical axes.
+func (sh *Shadow) outline(f *brep.Face) planar.Region {
+	var r planar.Region
+	for _, l := range f.Loops {
+		var loop planar.Loop
+		for _, c := range l.Coedges {
+			loop = append(loop, projectEdge(c)...)
+		}
+		if len(loop) > 0 {
+			r = append(r, loop)
+		}
+	}
+	return planar.Normalize(r, sh.tol)
+}
+
+func projectEdge(c *brep.Coedge) []planar.Segment {
+	a, b := c.Ends()
+	circle, ok := c.Edge.Curve.(brep.Circle)
+	if !ok {
+		if a.XY() == b.XY() {
+			return nil
+		}
+		return []planar.Segment{planar.Line(a.XY(), b.XY())}
+	}
+	turn := int8(1)
+	if (circle.F.Z.Z > 0) != c.Forward {
+		turn = -1
+	}
+	if c.Edge.T1-c.Edge.T0 > 2*math.Pi-1e-9 {
+		b = a
+	}
+	return planar.Arc(a.XY(), b.XY(), circle.F.O.XY(), turn)
+}
+
+// slope is an inclined plane with straight edges; above z it is cut along
+// the horizontal line at that height.
+func (sh *Shadow) slope(f *brep.Face, s brep.Plane, lo, hi float64) *patch {
+	region := sh.outline(f)
+	n := f.NormalAt(s.F.O)
+	down := geom.V2{X: n.X, Y: n.Y}.Unit() // the slope falls along the normal's shadow
+	rate := math.Hypot(n.X, n.Y) / n.Z
+	return &patch{region: region, lo: lo, hi: hi, above: func(z float64) planar.Region {
+		at := s.F.O.XY().Add(down.Mul((s.F.O.Z - z) / rate))
+		const far = 1e5
+		a, b := at.Add(down.Left().Mul(far)), at.Sub(down.Left().Mul(far))
+		back := down.Mul(-far)
+		half := planar.Polygon(b, a, a.Add(back), b.Add(back))
+		return planar.Intersection(region, planar.Region{half}, sh.tol)
+	}}
+}
+
+// flank is an upward-facing cone about a vertical axis; above z it is what
+// lies inside (a point upward) or outside (a countersink) the circle at z.
+func (sh *Shadow) flank(f *brep.Face, s brep.Cone, lo, hi float64) *patch {
+	region := sh.outline(f)
+	return &patch{region: region, lo: lo, hi: hi, above: func(z float64) planar.Region {
+		r := s.RadiusAt((z - s.F.O.Z) * s.F.Z.Z)
+		disc := planar.Region{planar.Circle(s.F.O.XY(), math.Max(r, 1e-6))}
+		if f.Same {
+			return planar.Intersection(region, disc, sh.tol)
+		}
+		return planar.Difference(region, disc, sh.tol)
+	}}
+}
+
+// chord is how far triangles of other faces may lie off, mm.
+const chord = 0.005
+
+// triangles stands for faces whose projection is not made of lines and arcs.
+func (sh *Shadow) triangles(s *brep.Solid, i int, lo, hi float64) (*patch, error) {
+	m, err := s.Tessellate(chord)
+	if err != nil {
+		return nil, err
+	}
+	var tris [][3]geom.V3
+	for k, t := range m.Tris {
+		if m.Face[k] == int32(i) && m.Normal(k).Z > flat {
+			tris = append(tris, [3]geom.V3{m.Points[t[0]], m.Points[t[1]], m.Points[t[2]]})
+		}
+	}
+	if len(tris) == 0 {
+		return nil, nil
+	}
+	above := func(z float64) planar.Region {
+		var parts []planar.Region
+		for _, t := range tris {
+			if p := clipAbove(t[:], z); len(p) > 2 {
+				parts = append(parts, planar.Region{planar.Polygon(p...)})
+			}
+		}
+		return planar.UnionAll(parts, sh.tol)
+	}
+	return &patch{region: above(math.Inf(-1)), lo: lo, hi: hi, above: above}, nil
+}
+
+// clipAbove returns the projection of the polygon's part above z.
+func clipAbove(p []geom.V3, z float64) []geom.V2 {
+	var out []geom.V2
+	for i, a := range p {
+		b := p[(i+1)%len(p)]
+		if a.Z >= z {
+			out = append(out, a.XY())
+		}
+		if (a.Z >= z) != (b.Z >= z) {
+			out = append(out, a.Lerp(b, (z-a.Z)/(b.Z-a.Z)).XY())
+		}
+	}
+	return out
+}
+
+// Levels returns the heights of all horizontal upward faces of the solid
+// that are not skipped, highest first, with the indices of the faces.
+func Levels(s *brep.Solid, skip map[int]bool) (z []float64, faces [][]int) {
+	type level struct {
+		z float64
+		i int
+	}
+	var all []level
+	for i, f := range s.Faces {
+		if p, ok := f.Surface.(brep.Plane); ok && !skip[i] && f.NormalAt(p.F.O).Z > 1-flat {
+			all = append(all, level{p.F.O.Z, i})
+		}
+	}
+	sort.SliceStable(all, func(a, b int) bool { return all[a].z > all[b].z })
+	for _, l := range all {
+		if n := len(z); n == 0 || z[n-1]-l.z > 1e-4 {
+			z, faces = append(z, l.z), append(faces, nil)
+		}
+		faces[len(z)-1] = append(faces[len(z)-1], l.i)
+	}
+	return z, faces
+}
+
+// FaceRegion returns the projection of a horizontal face.
+func FaceRegion(f *brep.Face, tol float64) planar.Region {
+	return (&Shadow{tol: tol}).outline(f)
+}
