@@ -184,3 +184,19 @@ func (s Segment) area() float64 {
 	}
 	return a
 }
+
+// fraction returns how far along the segment the point on it lies, 0 to 1.
+func (s Segment) fraction(p geom.V2) float64 {
+	if s.Turn == 0 {
+		d := s.B.Sub(s.A)
+		if l := d.Dot(d); l > 0 {
+			return p.Sub(s.A).Dot(d) / l
+		}
+		return 0
+	}
+	a, b := s.A.Sub(s.C), p.Sub(s.C)
+	if w := s.Sweep(); w != 0 {
+		return math.Atan2(a.Cross(b), a.Dot(b)) / w
+	}
+	return 0
+}

@@ -1,0 +1,123 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"strconv"
+	"strings"
+
+	"arete/core/geom"
+	"arete/core/workplan"
+	"arete/demo"
+	"arete/shop"
+)
+
+var osContext = context.Background()
+
+// openModel reads a part from a file.
+func openModel(path string) (*shop.Model, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, unusable(fmt.Errorf("%s cannot be opened: %w; check the path", path, err))
+	}
+	defer f.Close()
+	m, err := shop.Import(f)
+	if err != nil {
+		return nil, unusable(fmt.Errorf("%s: %w", path, err))
+	}
+	return m, nil
+}
+
+// openLibrary reads a library file, or the built-in one.
+func openLibrary(path string) (*shop.Library, error) {
+	data := demo.Library
+	if path != "" {
+		var err error
+		if data, err = os.ReadFile(path); err != nil {
+			return nil, unusable(err)
+		}
+	}
+	lib, err := shop.ReadLibrary(data)
+	if err != nil {
+		return nil, unusable(err)
+	}
+	return lib, nil
+}
+
+// parseUp turns AUTO, an axis letter or a vector into a direction.
+func parseUp(s string) ([3]float64, error) {
+	switch strings.ToUpper(s) {
+	case "", "AUTO", "Z", "+Z":
+		return [3]float64{0, 0, 1}, nil
+	case "-Z":
+		return [3]float64{0, 0, -1}, nil
+	case "X", "+X":
+		return [3]float64{1, 0, 0}, nil
+	case "-X":
+		return [3]float64{-1, 0, 0}, nil
+	case "Y", "+Y":
+		return [3]float64{0, 1, 0}, nil
+	case "-Y":
+		return [3]float64{0, -1, 0}, nil
+	}
+	v, err := numbers(s, 3)
+	if err != nil {
+		return [3]float64{}, fmt.Errorf("--up %q: write X, -X, Y, -Y, Z, -Z or three numbers", s)
+	}
+	return [3]float64{v[0], v[1], v[2]}, nil
+}
+
+func numbers(s string, n int) ([]float64, error) {
+	parts := strings.Split(s, ",")
+	if len(parts) != n {
+		return nil, fmt.Errorf("want %d numbers", n)
+	}
+	out := make([]float64, n)
+	for i, p := range parts {
+		v, err := strconv.ParseFloat(strings.TrimSpace(p), 64)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = v
+	}
+	return out, nil
+}
+
+// parseStock reads box:… (margins) or box:=… (total size) for a part of the
+// given size in setup coordinates.
+func parseStock(s string, part geom.V3, m *workplan.Margins) error {
+	switch {
+	case s == "":
+		return nil
+	case strings.HasPrefix(s, "box:="):
+		v, err := numbers(s[5:], 3)
+		if err != nil {
+			return fmt.Errorf("--stock %q: write box:=LX,LY,LZ in mm", s)
+		}
+		dx, dy, dz := v[0]-part.X, v[1]-part.Y, v[2]-part.Z
+		if dx < -1e-6 || dy < -1e-6 || dz < -1e-6 {
+			return fmt.Errorf("--stock %q is smaller than the part, %.2f x %.2f x %.2f mm", s, part.X, part.Y, part.Z)
+		}
+		top := min(1, dz)
+		*m = workplan.Margins{XMin: dx / 2, XMax: dx / 2, YMin: dy / 2, YMax: dy / 2, ZMin: dz - top, ZMax: top}
+		return nil
+	case strings.HasPrefix(s, "box:"):
+		v, err := numbers(s[4:], 6)
+		if err != nil {
+			return fmt.Errorf("--stock %q: write box:X-,X+,Y-,Y+,Z-,Z+ in mm", s)
+		}
+		*m = workplan.Margins{XMin: v[0], XMax: v[1], YMin: v[2], YMax: v[3], ZMin: v[4], ZMax: v[5]}
+		return nil
+	}
+	return fmt.Errorf("--stock %q: only box: is known so far", s)
+}
+
+func printJSON(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
+	e.SetIndent("", "  ")
+	e.SetEscapeHTML(false)
+	return e.Encode(v)
+}

@@ -1,0 +1,105 @@
+package main
+
+import (
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"arete/core/brep"
+	"arete/shop"
+)
+
+// inspection is what inspect prints.
+type inspection struct {
+	Input struct {
+		File   string `json:"file"`
+		SHA256 string `json:"sha256"`
+		Unit   string `json:"unit"`
+	} `json:"input"`
+	Part     shop.PartJSON `json:"part"`
+	Bodies   []body        `json:"bodies"`
+	Problems []string      `json:"problems"`
+}
+
+type body struct {
+	Name string `json:"name"`
+	shop.PartJSON
+	Placement [16]float64 `json:"placement"`
+}
+
+func inspectCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "inspect PART.step",
+		Short: "Show what a model holds: bodies, faces, volume, area, size, problems",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			m, err := openModel(args[0])
+			if err != nil {
+				return err
+			}
+			out := inspection{Part: shop.DescribePart(m.Bodies), Problems: append([]string{}, m.Problems...)}
+			out.Input.File, out.Input.SHA256, out.Input.Unit = args[0], m.Hash, m.Unit
+			for _, b := range m.Bodies {
+				out.Bodies = append(out.Bodies, body{b.Name, shop.DescribePart([]*brep.Solid{b}), [16]float64{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1}})
+			}
+			if asJSON {
+				return printJSON(os.Stdout, out)
+			}
+			p := out.Part
+			fmt.Printf("%s (%s)\n  %d bodies, %.3f mm³, %.3f mm²\n  box %.3f × %.3f × %.3f mm\n", args[0], m.Unit, p.Solids, p.Volume, p.Area,
+				p.Box.Max[0]-p.Box.Min[0], p.Box.Max[1]-p.Box.Min[1], p.Box.Max[2]-p.Box.Min[2])
+			for _, k := range []string{"plane", "cylinder", "cone", "sphere", "torus", "bspline", "other"} {
+				if p.Faces[k] > 0 {
+					fmt.Printf("  %d faces: %s\n", p.Faces[k], k)
+				}
+			}
+			for _, s := range m.Problems {
+				fmt.Println("  note: " + s)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print JSON")
+	return c
+}
+
+func featuresCommand() *cobra.Command {
+	var asJSON bool
+	var up string
+	c := &cobra.Command{
+		Use:   "features PART.step",
+		Short: "Find what must be cut, without planning",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			m, err := openModel(args[0])
+			if err != nil {
+				return err
+			}
+			setup := defaultSetup()
+			if setup.Up, err = parseUp(up); err != nil {
+				return unusable(err)
+			}
+			g, err := shop.Place(c.Context(), m, setup)
+			if err != nil {
+				return unusable(fmt.Errorf("%s: %w", args[0], err))
+			}
+			list := shop.DescribeFeatures(g)
+			if asJSON {
+				return printJSON(os.Stdout, map[string]any{"features": list})
+			}
+			for _, f := range list {
+				why := ""
+				if f.Why != "" {
+					why = "  (" + f.Why + ")"
+				}
+				fmt.Printf("%-4s %-16s %s%s\n", f.ID, f.Kind, f.Name, why)
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print JSON")
+	c.Flags().StringVar(&up, "up", "AUTO", "which way points to the spindle: AUTO, X, -X, Y, -Y, Z, -Z or nx,ny,nz")
+	return c
+}

@@ -1,0 +1,467 @@
+package workplan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"arete/core/feature"
+	"arete/core/planar"
+	"arete/core/tooling"
+)
+
+// Propose makes a first plan by rules: facing; for each milled feature from
+// the top down clearing, rest clearing where the big tool left corners, floor
+// and wall finishing; holes spot-drilled and drilled, or milled where there
+// is no drill of their size; bevels last. Notes say what no tool of the shop
+// can do.
+func Propose(p *Plan, shop *Shop, w *Work) (notes []string) {
+	b := &proposer{p: p, shop: shop, w: w}
+	b.facing()
+	for _, f := range w.Features.Features {
+		switch {
+		case f.Kind == feature.OutsideProfile:
+			b.outside(f)
+		case f.Kind == feature.RoundHole && f.Reachable:
+			b.hole(f)
+		case f.Kind == feature.Chamfer && f.Reachable:
+			b.bevel(f)
+		case !f.Region.Empty():
+			b.milled(f)
+		}
+	}
+	b.order()
+	p.Steps = nil
+	for _, d := range b.drafts {
+		d.step.ID = p.NewID()
+		p.Steps = append(p.Steps, d.step)
+	}
+	return b.notes
+}
+
+// draft is a step with what must come before it.
+type draft struct {
+	step  Step
+	f     *feature.Feature
+	rank  int // phase within the feature
+	after []*draft
+}
+
+type proposer struct {
+	p      *Plan
+	shop   *Shop
+	w      *Work
+	drafts []*draft
+	notes  []string
+}
+
+func (b *proposer) add(op Operation, name string, t *tooling.Tool, f *feature.Feature) *draft {
+	d := &draft{step: Step{Op: op, Name: name, Tool: t.Position}, f: f, rank: len(b.drafts)}
+	if f != nil {
+		d.step.Features = []string{f.ID}
+	}
+	b.drafts = append(b.drafts, d)
+	return d
+}
+
+// mills returns the flat end mills that reach the depth, thickest first.
+func (b *proposer) mills(depth float64) []*tooling.Tool {
+	var out []*tooling.Tool
+	for i := range b.shop.Tools {
+		t := &b.shop.Tools[i]
+		if t.Kind == tooling.EndMill && t.Stickout > depth+0.5 {
+			out = append(out, t)
+		}
+	}
+	sort.SliceStable(out, func(i, j int) bool { return out[i].DC > out[j].DC })
+	return out
+}
+
+// reach is how far below the stock's top around it a tool must go.
+func (b *proposer) reach(floor float64) float64 { return b.w.Part.Max.Z - floor + BreakThrough }
+
+func (b *proposer) facing() {
+	if b.w.Stock.Max.Z-b.w.Part.Max.Z < 1e-6 {
+		return
+	}
+	var best *tooling.Tool
+	size := b.w.Stock.Size()
+	for i := range b.shop.Tools {
+		t := &b.shop.Tools[i]
+		wide := t.Kind == tooling.FaceMill && math.Min(size.X, size.Y) > 0.4*t.DC
+		if (wide || t.Kind == tooling.EndMill) && (best == nil || t.DC > best.DC) {
+			best = t
+		}
+	}
+	if best == nil {
+		b.notes = append(b.notes, "no face mill or end mill in the magazine to face the top")
+		return
+	}
+	top := b.topFace()
+	b.add(Facing, "Face the top", best, top)
+}
+
+// topFace returns the feature of the part's highest face, nil without one.
+func (b *proposer) topFace() *feature.Feature {
+	for _, f := range b.w.Features.Features {
+		if f.Kind == feature.PlanarFace && f.Reachable && math.Abs(f.Params.FloorZ-b.w.Part.Max.Z) < 1e-6 {
+			return f
+		}
+	}
+	return nil
+}
+
+// lost returns the share of a region that a tool of radius r cannot cover.
+func lost(region planar.Region, r float64) float64 {
+	const tol = planar.DefaultTolerance
+	opened := planar.Offset(planar.Offset(region, -r, tol), r, tol)
+	return 1 - opened.Area()/region.Area()
+}
+
+// mouth is the region a tool works in: open sides give way.
+func (b *proposer) mouth(f *feature.Feature) planar.Region {
+	if !f.Params.Open {
+		return f.Region
+	}
+	grown := planar.Offset(f.Bound, 20, planar.DefaultTolerance)
+	beyond := planar.Difference(grown, b.w.Features.Outline, planar.DefaultTolerance)
+	return planar.Union(f.Region, beyond, planar.DefaultTolerance)
+}
+
+// milled plans a pocket, slot, step, opening or island top.
+func (b *proposer) milled(f *feature.Feature) {
+	if math.Abs(f.Params.FloorZ-b.w.Part.Max.Z) < 1e-6 {
+		return // the facing makes it
+	}
+	name := f.Title()
+	region := b.mouth(f)
+	if f.Kind == feature.PlanarFace {
+		if t := b.finisher(f, region); t != nil {
+			b.add(FloorFinishing, "Finish "+lower(name), t, f)
+		}
+		return
+	}
+	rough, finish := b.rougher(f, region), b.finisher(f, region)
+	if finish == nil {
+		_, r := f.Region.Deepest(0.02)
+		b.notes = append(b.notes, fmt.Sprintf("%s: no end mill fits: it takes at most ⌀%.2f and %.1f mm reach", name, 2*r, b.reach(f.Params.FloorZ)))
+		return
+	}
+	if rough == nil || rough.DC < finish.DC {
+		rough = finish
+	}
+	b.add(Clearing, "Clear "+lower(name), rough, f)
+	if rough != finish && lost(region, rough.R())-lost(region, finish.R()) > 1e-4 {
+		b.add(RestClearing, "Clear corners of "+lower(name), finish, f)
+	}
+	if !f.Params.Through && len(f.Floor) > 0 {
+		b.add(FloorFinishing, "Finish floor of "+lower(name), finish, f)
+	}
+	b.add(Profiling, "Finish walls of "+lower(name), finish, f)
+}
+
+// rougher is the thickest tool that covers nearly all of the region.
+func (b *proposer) rougher(f *feature.Feature, region planar.Region) *tooling.Tool {
+	for _, t := range b.mills(b.reach(f.Params.FloorZ)) {
+		if t.DC <= 16 && lost(region, t.R()+0.35) < 0.12 {
+			return t
+		}
+	}
+	return nil
+}
+
+// sharpest is the radius, mm, below which corners are left to the next
+// smaller tool no more when a model has sharp inside corners.
+const sharpest = 3
+
+// finisher is the thickest tool that reaches every wall: thinner than the
+// tightest inside corner by 5 % and than the narrowest passage.
+func (b *proposer) finisher(f *feature.Feature, region planar.Region) *tooling.Tool {
+	tools := b.mills(b.reach(f.Params.FloorZ))
+	if len(tools) == 0 {
+		return nil
+	}
+	small := tools[len(tools)-1]
+	best := lost(region, small.R())
+	for _, t := range tools {
+		corner := f.Params.MinInsideRadius
+		if corner > 0 && t.R() > 0.95*corner && t != small {
+			continue
+		}
+		if corner == 0 && !f.Reachable && t.R() > sharpest {
+			continue
+		}
+		slack := 1e-4
+		if !f.Reachable {
+			slack = 0.02
+		}
+		if t.DC <= 16 && lost(region, t.R()) <= best+slack {
+			if planar.Offset(region, -t.R(), planar.DefaultTolerance).Empty() {
+				continue
+			}
+			return t
+		}
+	}
+	if planar.Offset(region, -small.R(), planar.DefaultTolerance).Empty() {
+		return nil
+	}
+	return small
+}
+
+// outside plans the profile around the part.
+func (b *proposer) outside(f *feature.Feature) {
+	tools := b.mills(b.reach(f.Params.FloorZ))
+	if len(tools) == 0 {
+		b.notes = append(b.notes, fmt.Sprintf("Outside profile: no end mill reaches %.1f mm down", b.reach(f.Params.FloorZ)))
+		return
+	}
+	around := planar.Difference(planar.Offset(f.Region, 20, planar.DefaultTolerance), f.Region, planar.DefaultTolerance)
+	pick := tools[len(tools)-1]
+	least := lost(around, pick.R())
+	for _, t := range tools {
+		if t.DC <= 16 && lost(around, t.R()) <= least+1e-5 {
+			pick = t
+			break
+		}
+	}
+	m := b.p.Setup.Stock
+	if max(m.XMin, m.XMax, m.YMin, m.YMax) > 0.35 {
+		b.add(Clearing, "Clear outside", pick, f)
+	}
+	b.add(Profiling, "Finish outside", pick, f)
+}
+
+// hole plans spot drilling, drilling and what must be milled.
+func (b *proposer) hole(f *feature.Feature) {
+	p := f.Params
+	spot := b.first(tooling.SpotDrill, func(t *tooling.Tool) bool { return true })
+	drill := b.drillFor(p.Diameter, p.Depth)
+	flatBottom := p.Bottom == "flat"
+	coned := p.Bottom == "cone"
+	switch {
+	case drill != nil && !flatBottom && (!coned || math.Abs(drill.SIG-p.PointAngle) < 2 || p.PointAngle > drill.SIG):
+		if spot != nil {
+			b.add(SpotDrilling, "Spot", spot, f)
+		}
+		b.add(Drilling, fmt.Sprintf("Drill ⌀%.4g", drill.DC), drill, f)
+	case coned && drill != nil:
+		if spot != nil {
+			b.add(SpotDrilling, "Spot", spot, f)
+		}
+		b.add(Drilling, fmt.Sprintf("Drill ⌀%.4g", drill.DC), drill, f)
+		b.notes = append(b.notes, fmt.Sprintf("%s: its point has %.0f°, the drill %.0f°", f.Title(), p.PointAngle, drill.SIG))
+	default:
+		if !b.bore(f, p.Diameter, "") {
+			b.notes = append(b.notes, fmt.Sprintf("%s: no drill of ⌀%.4g and no end mill that fits", f.Title(), p.Diameter))
+			return
+		}
+	}
+	if p.Counterbore.Diameter > 0 && !b.bore(f, p.Counterbore.Diameter, "counterbore ") {
+		b.notes = append(b.notes, fmt.Sprintf("%s: no end mill for the counterbore", f.Title()))
+	}
+	if p.Countersink.Diameter > 0 {
+		if t := b.first(tooling.ChamferMill, func(t *tooling.Tool) bool { return math.Abs(t.SIG-p.Countersink.Angle) < 1 }); t != nil {
+			b.add(EdgeBreaking, "Countersink "+lower(f.Title()), t, f)
+		} else {
+			b.notes = append(b.notes, fmt.Sprintf("%s: no chamfer mill of %.0f°", f.Title(), p.Countersink.Angle))
+		}
+	}
+}
+
+// bore mills a round hole: clearing by helix, then the wall.
+func (b *proposer) bore(f *feature.Feature, d float64, what string) bool {
+	floor := f.Params.FloorZ
+	if what != "" {
+		floor = f.Params.TopZ - f.Params.Counterbore.Depth
+	}
+	for _, t := range b.mills(b.reach(floor)) {
+		if t.DC <= 0.75*d {
+			c := b.add(Clearing, "Mill "+what+lower(f.Title()), t, f)
+			w := b.add(Profiling, "Finish "+what+lower(f.Title()), t, f)
+			if what != "" {
+				c.step.Choice = map[string]string{"part": "counterbore"}
+				w.step.Choice = map[string]string{"part": "counterbore"}
+			}
+			return true
+		}
+	}
+	return false
+}
+
+// drillFor finds a drill of the size (within 0.01 mm) that is long enough.
+func (b *proposer) drillFor(d, depth float64) *tooling.Tool {
+	return b.first(tooling.Drill, func(t *tooling.Tool) bool {
+		return math.Abs(t.DC-d) <= 0.0101 && t.APMX >= depth
+	})
+}
+
+func (b *proposer) first(k tooling.Kind, ok func(*tooling.Tool) bool) *tooling.Tool {
+	for i := range b.shop.Tools {
+		if t := &b.shop.Tools[i]; t.Kind == k && ok(t) {
+			return t
+		}
+	}
+	return nil
+}
+
+// bevel plans an edge break.
+func (b *proposer) bevel(f *feature.Feature) {
+	angle := 2 * math.Atan2(f.Edge.Width, f.Edge.Height) * 180 / math.Pi
+	t := b.first(tooling.ChamferMill, func(t *tooling.Tool) bool {
+		return math.Abs(t.SIG-angle) < 1 && t.APMX > f.Edge.Height+0.5
+	})
+	if t == nil {
+		b.notes = append(b.notes, fmt.Sprintf("%s: no chamfer mill of %.0f° and %.1f mm", f.Title(), angle, f.Edge.Height))
+		return
+	}
+	b.add(EdgeBreaking, "Break edge, "+lower(f.Title()), t, f)
+}
+
+func lower(s string) string {
+	if s == "" {
+		return s
+	}
+	if s[0] >= 'A' && s[0] <= 'Z' {
+		return string(s[0]|0x20) + s[1:]
+	}
+	return s
+}
+
+// merge joins drafts of one operation and tool on like holes or bevels.
+func (b *proposer) merge() {
+	var out []*draft
+	for _, d := range b.drafts {
+		joined := false
+		for _, e := range out {
+			if e.step.Op != d.step.Op || e.step.Tool != d.step.Tool || d.f == nil || e.f == nil {
+				continue
+			}
+			like := d.step.Op == SpotDrilling || d.f.Kind == feature.RoundHole && e.f.Kind == feature.RoundHole && sameHole(d.f, e.f) && e.step.Choice["part"] == d.step.Choice["part"]
+			like = like || d.f.Kind == feature.Chamfer && e.f.Kind == feature.Chamfer && math.Abs(d.f.Edge.Width-e.f.Edge.Width) < 1e-3
+			if like {
+				e.step.Features = append(e.step.Features, d.step.Features...)
+				joined = true
+				break
+			}
+		}
+		if !joined {
+			out = append(out, d)
+		}
+	}
+	for _, d := range out {
+		n := len(d.step.Features)
+		switch {
+		case d.step.Op == SpotDrilling:
+			d.step.Name = fmt.Sprintf("Spot %s", count(n, "hole"))
+		case d.f != nil && d.f.Kind == feature.RoundHole && n > 1:
+			d.step.Name += fmt.Sprintf(", %d×", n)
+		}
+	}
+	b.drafts = out
+}
+
+func count(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+func sameHole(f, g *feature.Feature) bool {
+	p, q := f.Params, g.Params
+	return math.Abs(p.Diameter-q.Diameter) < 1e-3 && math.Abs(p.Depth-q.Depth) < 1e-3 && p.Through == q.Through &&
+		math.Abs(p.TopZ-q.TopZ) < 1e-3 && math.Abs(p.Counterbore.Diameter-q.Counterbore.Diameter) < 1e-3
+}
+
+// order sorts the drafts so that what must come first does, and tools change
+// as seldom as that allows.
+func (b *proposer) order() {
+	b.merge()
+	for i, d := range b.drafts {
+		for j, e := range b.drafts {
+			if i != j && b.before(e, d) {
+				d.after = append(d.after, e)
+			}
+		}
+	}
+	var out []*draft
+	rest := b.drafts
+	tool := 0
+	for len(rest) > 0 {
+		next := -1
+		for i, d := range rest {
+			ready := !slices.ContainsFunc(d.after, func(e *draft) bool { return slices.Contains(rest, e) })
+			if !ready {
+				continue
+			}
+			if next < 0 {
+				next = i
+			}
+			if d.step.Tool == tool {
+				next = i
+				break
+			}
+		}
+		if next < 0 { // a circle of wishes: keep the order of drafting
+			next = 0
+		}
+		out = append(out, rest[next])
+		tool = rest[next].step.Tool
+		rest = append(rest[:next:next], rest[next+1:]...)
+	}
+	b.drafts = out
+}
+
+// before tells whether e must be done before d.
+func (b *proposer) before(e, d *draft) bool {
+	if e.step.Op == Facing {
+		return true
+	}
+	if d.step.Op == Facing {
+		return false
+	}
+	if phase(e.step.Op) != phase(d.step.Op) && shareFeature(e, d) {
+		return e.rank < d.rank
+	}
+	if e.step.Op == Clearing && d.step.Op == RestClearing || e.rank < d.rank && shareFeature(e, d) {
+		return e.rank < d.rank
+	}
+	if d.step.Op == EdgeBreaking && e.step.Op != EdgeBreaking {
+		return true
+	}
+	// What lies inside an area and below it waits for the area's clearing.
+	if (e.step.Op == Clearing || e.step.Op == RestClearing) && e.f != nil && e.f.Kind != feature.OutsideProfile && !e.f.Region.Empty() {
+		return e.f != d.f && b.within(d, e.f)
+	}
+	return false
+}
+
+func phase(o Operation) int {
+	return slices.Index([]Operation{Facing, Clearing, RestClearing, FloorFinishing, Profiling, SpotDrilling, Drilling, EdgeBreaking}, o)
+}
+
+func shareFeature(a, b *draft) bool {
+	for _, f := range a.step.Features {
+		if slices.Contains(b.step.Features, f) {
+			return true
+		}
+	}
+	return false
+}
+
+// within tells whether any feature of the draft begins at or below f's floor
+// inside f's bound, or is an island top that f's clearing lays open.
+func (b *proposer) within(d *draft, f *feature.Feature) bool {
+	for _, id := range d.step.Features {
+		g := b.w.Features.ByID(id)
+		at := g.Params.Center.XY()
+		if !g.Bound.Empty() {
+			at, _ = g.Bound.Deepest(0.1)
+		}
+		if f.Bound.Contains(at) && (g.Params.TopZ <= f.Params.FloorZ+1e-6 || g.Kind == feature.PlanarFace || g.Kind == feature.RoundHole && g.Params.TopZ < f.Params.TopZ-1e-6) {
+			return true
+		}
+	}
+	return false
+}
