@@ -144,8 +144,9 @@ func (s *stroke) arcDistance(p geom.V2) float64 {
 func (f *Field) Deviation(p geom.V3) (float64, int) {
 	best, step := math.Max(-Range, outside(f.stock, p)), -1
 	i, j := f.bin(p.X-f.min.X, f.nx), f.bin(p.Y-f.min.Y, f.ny)
-	for _, k := range f.bins[j*f.nx+i] {
-		s := &f.strokes[k]
+	bin := f.bins[j*f.nx+i]
+	for n := len(bin) - 1; n >= 0; n-- { // the last strokes finish: they are mostly nearest
+		s := &f.strokes[bin[n]]
 		if p.Z-math.Min(s.from.Z, s.to.Z) < best { // cannot be deeper than its lowest point
 			continue
 		}

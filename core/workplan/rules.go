@@ -112,11 +112,10 @@ func (b *proposer) topFace() *feature.Feature {
 	return nil
 }
 
-// lost returns the share of a region that a tool of radius r cannot cover.
-func lost(region planar.Region, r float64) float64 {
-	const tol = planar.DefaultTolerance
-	opened := planar.Offset(planar.Offset(region, -r, tol), r, tol)
-	return 1 - opened.Area()/region.Area()
+// lost returns the share of a feature that a tool of radius r cannot cover.
+func (b *proposer) lost(f *feature.Feature, r float64) float64 {
+	opened := planar.Offset(planar.Offset(b.mouth(f), -r, planar.DefaultTolerance), r, planar.DefaultTolerance)
+	return planar.Difference(f.Region, opened, planar.DefaultTolerance).Area() / f.Region.Area()
 }
 
 // mouth is the region a tool works in: open sides give way.
@@ -148,11 +147,11 @@ func (b *proposer) milled(f *feature.Feature) {
 		b.notes = append(b.notes, fmt.Sprintf("%s: no end mill fits: it takes at most ⌀%.2f and %.1f mm reach", name, 2*r, b.reach(f.Params.FloorZ)))
 		return
 	}
-	if rough == nil || rough.DC < finish.DC {
-		rough = finish
+	if rough == nil || rough.DC < finish.DC && b.lost(f, rough.R()) >= b.lost(f, finish.R()) {
+		rough = b.fitting(f, region, finish)
 	}
 	b.add(Clearing, "Clear "+lower(name), rough, f)
-	if rough != finish && lost(region, rough.R())-lost(region, finish.R()) > 1e-4 {
+	if rough != finish && b.lost(f, rough.R())-b.lost(f, finish.R()) > 1e-4 {
 		b.add(RestClearing, "Clear corners of "+lower(name), finish, f)
 	}
 	if !f.Params.Through && len(f.Floor) > 0 {
@@ -164,11 +163,22 @@ func (b *proposer) milled(f *feature.Feature) {
 // rougher is the thickest tool that covers nearly all of the region.
 func (b *proposer) rougher(f *feature.Feature, region planar.Region) *tooling.Tool {
 	for _, t := range b.mills(b.reach(f.Params.FloorZ)) {
-		if t.DC <= 16 && lost(region, t.R()+0.35) < 0.12 {
+		if t.DC <= 16 && b.lost(f, t.R()+0.35) < 0.12 {
 			return t
 		}
 	}
 	return nil
+}
+
+// fitting is the thickest tool, not thicker than limit, that fits with its
+// allowance.
+func (b *proposer) fitting(f *feature.Feature, region planar.Region, limit *tooling.Tool) *tooling.Tool {
+	for _, t := range b.mills(b.reach(f.Params.FloorZ)) {
+		if t.DC <= limit.DC && !planar.Offset(region, -t.R()-0.35, planar.DefaultTolerance).Empty() {
+			return t
+		}
+	}
+	return limit
 }
 
 // sharpest is the radius, mm, below which corners are left to the next
@@ -183,7 +193,7 @@ func (b *proposer) finisher(f *feature.Feature, region planar.Region) *tooling.T
 		return nil
 	}
 	small := tools[len(tools)-1]
-	best := lost(region, small.R())
+	best := b.lost(f, small.R())
 	for _, t := range tools {
 		corner := f.Params.MinInsideRadius
 		if corner > 0 && t.R() > 0.95*corner && t != small {
@@ -196,7 +206,7 @@ func (b *proposer) finisher(f *feature.Feature, region planar.Region) *tooling.T
 		if !f.Reachable {
 			slack = 0.02
 		}
-		if t.DC <= 16 && lost(region, t.R()) <= best+slack {
+		if t.DC <= 16 && b.lost(f, t.R()) <= best+slack {
 			if planar.Offset(region, -t.R(), planar.DefaultTolerance).Empty() {
 				continue
 			}
@@ -216,11 +226,10 @@ func (b *proposer) outside(f *feature.Feature) {
 		b.notes = append(b.notes, fmt.Sprintf("Outside profile: no end mill reaches %.1f mm down", b.reach(f.Params.FloorZ)))
 		return
 	}
-	around := planar.Difference(planar.Offset(f.Region, 20, planar.DefaultTolerance), f.Region, planar.DefaultTolerance)
 	pick := tools[len(tools)-1]
-	least := lost(around, pick.R())
+	least := b.gained(f, pick.R())
 	for _, t := range tools {
-		if t.DC <= 16 && lost(around, t.R()) <= least+1e-5 {
+		if t.DC <= 16 && b.gained(f, t.R()) <= least+1e-2 {
 			pick = t
 			break
 		}
@@ -230,6 +239,13 @@ func (b *proposer) outside(f *feature.Feature) {
 		b.add(Clearing, "Clear outside", pick, f)
 	}
 	b.add(Profiling, "Finish outside", pick, f)
+}
+
+// gained is the area, mm², of inside corners of the outline that a tool of
+// radius r leaves standing: what closing adds to it.
+func (b *proposer) gained(f *feature.Feature, r float64) float64 {
+	shut := planar.Offset(planar.Offset(f.Region, r, planar.DefaultTolerance), -r, planar.DefaultTolerance)
+	return shut.Area() - f.Region.Area()
 }
 
 // hole plans spot drilling, drilling and what must be milled.

@@ -391,7 +391,9 @@ func (r *reader) hole(axis map[byte]float64) {
 	to := r.target(xy)
 	r.checkFeed()
 	high := math.Max(r.initial, c.r)
-	r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: r.at.Z}})
+	if to.X != r.at.X || to.Y != r.at.Y {
+		r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: r.at.Z}})
+	}
 	r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: c.r}})
 	down := func(z float64) {
 		r.emit(motion.Move{Kind: motion.Line, To: geom.V3{X: to.X, Y: to.Y, Z: z}, Feed: r.feed})
