@@ -121,3 +121,5 @@ func printJSON(w io.Writer, v any) error {
 	e.SetEscapeHTML(false)
 	return e.Encode(v)
 }
+
+func mkdirAll(dir string) error { return os.MkdirAll(dir, 0o755) }

@@ -4,5 +4,3 @@ import "github.com/spf13/cobra"
 
 func simulateCommand() *cobra.Command { return &cobra.Command{Use: "simulate"} }
 func benchCommand() *cobra.Command    { return &cobra.Command{Use: "bench"} }
-func demoCommand() *cobra.Command     { return &cobra.Command{Use: "demo"} }
-func serveCommand() *cobra.Command    { return &cobra.Command{Use: "serve"} }

@@ -1,0 +1,198 @@
+// Ties sheet, view, ledger and strip together.
+import { buffer, follow, json, onState, Path, part, state, url } from './data.js';
+import { Strip, clock } from './strip.js';
+import { View } from './view.js';
+
+const $ = (id) => document.getElementById(id);
+const view = new View($('canvas'), $('axes'));
+const strip = new Strip($('timeline'), (t) => show(t));
+let path = new Path(), code = [], place = '', pathVersion = 0, stockVersion = 0, playing = false, picked = null;
+window.arete = { view, strip, state };
+
+// --- what the server computed
+onState(async (s, fresh) => {
+  status(s);
+  if (!fresh) return;
+  const jobs = [];
+  if (s.place && s.place !== place) { place = s.place; jobs.push(loadModel()); }
+  if (s.blocks) view.setBox(s.stock, s.part, s.grip);
+  const atEnd = strip.t >= strip.total - 1e-6 || !pathVersion;
+  if (s.version !== pathVersion || s.proven === s.version) jobs.push(loadPath(s));
+  if (s.proven === s.version && s.proven !== stockVersion) jobs.push(loadStock(s));
+  refreshSheet();
+  await Promise.all(jobs);
+  if (atEnd) strip.t = strip.total;
+  show(Math.min(strip.t, strip.total));
+  document.body.dataset.ready = s.token;
+});
+async function loadModel() { const [m, f] = await Promise.all([buffer('model.bin'), json('faces')]); view.setModel(m, f); view.draw(); }
+async function loadPath(s) {
+  pathVersion = s.version;
+  path = new Path(await buffer('path.bin'));
+  view.setPath(path, s.blocks.map((b) => b.colour));
+  selectStep();
+  if (s.proven === s.version && s.total > 0) code = (await (await fetch(url('program?with_findings=yes'))).text()).split('\n');
+}
+async function loadStock(s) {
+  stockVersion = s.proven;
+  view.setStock(await buffer('stock.bin'));
+  if (view.shown.compare) view.setCompare(await buffer('compare.bin'));
+}
+function status(s) {
+  const p = $('progress');
+  p.textContent = s.error ? s.error : s.proven !== s.version ? 'working it out …' : '';
+  const stop = $('stop'); if (stop) stop.hidden = s.proven === s.version || !!s.error;
+  if ($('things')) $('things').textContent = s.things ? `${s.things} ${s.things === 1 ? 'thing' : 'things'} to look at` : s.proven === s.version ? 'proven' : '';
+  if ($('undo')) { $('undo').disabled = !s.can_undo; $('redo').disabled = !s.can_redo; }
+  $('limit').textContent = s.limit ? `spindle limit ${s.limit} kW` : '';
+}
+
+// --- the moment shown
+function show(t) {
+  strip.t = t; strip.draw();
+  const at = path.at(t), b = at && state.blocks[at.step];
+  $('clock').textContent = `${clock(t)} of ${clock(state.total)}`;
+  $('codeline').textContent = at ? `${clock(t)}  ${code[at.line - 1] ?? ''}` : 'no program yet';
+  const power = state.power?.[Math.floor(t / (state.slot || 1))] ?? 0;
+  $('moveline').textContent = at ? `${b ? b.name : ''} · X${at.x.toFixed(2)} Y${at.y.toFixed(2)} Z${at.z.toFixed(2)} · ${at.cutting ? 'cutting' : 'rapid'} · ${power.toFixed(2)} of ${state.limit} kW` : '';
+  view.at(t, at, b?.shape, b?.colour);
+  $('codelist')?.querySelector('.on')?.classList.remove('on');
+  const l = at && $('L' + at.line);
+  if (l) { l.classList.add('on'); l.scrollIntoView({ block: 'nearest' }); }
+}
+const speed = () => Math.pow(1000, $('speed').value / 100);
+$('speed').addEventListener('input', () => { $('speedtext').textContent = `${speed() < 10 ? speed().toFixed(1) : Math.round(speed())}×`; });
+function play(on) {
+  playing = on;
+  $('play').firstChild.textContent = on ? '❚❚ ' : '▶ '; $('play').lastChild.textContent = on ? 'pause' : 'play';
+  if (!on) return;
+  if (strip.t >= strip.total - 1e-6) show(0);
+  let last = performance.now();
+  const step = (now) => {
+    if (!playing) return;
+    show(Math.min(strip.total, strip.t + ((now - last) / 1000) * speed())); last = now;
+    if (strip.t >= strip.total) play(false); else requestAnimationFrame(step);
+  };
+  requestAnimationFrame(step);
+}
+$('play').addEventListener('click', () => play(!playing));
+$('stop')?.addEventListener('click', () => fetch(url('stop'), { method: 'POST' }));
+function move(by) {
+  const i = path.find(strip.t + (by > 0 ? 1e-4 : -1e-4));
+  const k = Math.max(0, Math.min(path.n - 1, by > 0 ? i : i - 1));
+  if (path.n) show(path.t(k));
+}
+function event(by) {
+  const ts = state.events.map((e) => e.t).sort((a, b) => a - b);
+  const t = by > 0 ? ts.find((t) => t > strip.t + 1e-3) : ts.filter((t) => t < strip.t - 1e-3).pop();
+  if (t != null) show(t);
+}
+
+// --- the sheet
+const stepOf = () => document.querySelector('.sheetbody')?.dataset.step;
+function selectStep() {
+  const id = stepOf(), k = state.blocks.findIndex((b) => b.id === id);
+  view.showPath(k >= 0 ? k : -1); view.draw();
+  for (const a of document.querySelectorAll('.stations a')) a.classList.toggle('here', a.dataset.station === document.querySelector('.sheetbody')?.dataset.station);
+}
+let lastStep = null, focus = null;
+document.addEventListener('focusin', (e) => { if (e.target.closest?.('#sheet')) focus = e.target.id; });
+function swapped() {
+  if (focus && document.activeElement === document.body) $(focus)?.focus({ preventScroll: true });
+  const id = stepOf();
+  selectStep();
+  if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); }
+  lastStep = id;
+}
+new MutationObserver(swapped).observe($('sheet') ?? document.createElement('i'), { childList: true });
+async function refreshSheet() {
+  if (!$('ledger')) return;
+  $('ledger').innerHTML = await (await fetch(url('ledger'))).text(); htmx.process($('ledger')); wireLedger();
+  const active = document.activeElement;
+  if (document.querySelector('[aria-invalid]')) return; // a message is being read
+  if (active?.closest?.('#sheet') && active.matches('input:not([type=range]),select') && active.value !== active.defaultValue && active.tagName === 'INPUT') return; // being typed in
+  const r = await fetch(location.pathname, { headers: { 'HX-Request': 'true' } });
+  if (!r.ok) return;
+  const top = $('sheet').scrollTop, open = [...document.querySelectorAll('.more')].map((d) => d.open);
+  $('sheet').innerHTML = await r.text(); htmx.process($('sheet'));
+  $('sheet').scrollTop = top; document.querySelectorAll('.more').forEach((d, i) => { d.open = open[i]; });
+}
+for (const [id, act] of [['undo', 'undo'], ['redo', 'redo']]) $(id)?.addEventListener('click', () => history_(act));
+function history_(act) { htmx.ajax('POST', url(act), { target: '#sheet', values: { at: location.pathname } }); }
+$('help')?.addEventListener('click', () => $('keys').showModal());
+
+// levels of the depth drawing can be dragged
+document.addEventListener('pointerdown', (e) => {
+  const g = e.target.closest?.('.level'), svg = g?.closest('svg');
+  if (!g || g.dataset.key === 'clearance') return;
+  const box = svg.getBoundingClientRect(), lo = +svg.dataset.lo, hi = +svg.dataset.hi, scale = box.height / 150;
+  const z = (ev) => hi - ((ev.clientY - box.top) / scale - 8) / (150 - 16) * (hi - lo);
+  let v = null;
+  const drag = (ev) => { v = Math.round(z(ev) * 10) / 10; const dy = (ev.clientY - e.clientY) / scale; g.setAttribute('transform', `translate(0 ${dy})`); g.querySelector('text').textContent = `${g.dataset.key} Z${v}`; };
+  const up = () => { removeEventListener('pointermove', drag); removeEventListener('pointerup', up); const f = $(g.dataset.key); if (v != null && f) { f.value = v; f.dispatchEvent(new Event('change', { bubbles: true })); } };
+  addEventListener('pointermove', drag); addEventListener('pointerup', up); e.preventDefault();
+});
+
+// --- overlays and views
+for (const b of document.querySelectorAll('[data-overlay]')) b.addEventListener('click', async () => {
+  const k = b.dataset.overlay, on = (view.shown[k] = b.getAttribute('aria-pressed') !== 'true');
+  b.setAttribute('aria-pressed', on);
+  if (k === 'compare' && on) view.setCompare(await buffer('compare.bin'));
+  if (k === 'section') { $('section-slider').hidden = !on; view.section(on ? $('section-at').value / 1000 : null); }
+  view.draw();
+});
+$('section-at')?.addEventListener('input', (e) => view.section(e.target.value / 1000));
+for (const b of document.querySelectorAll('[data-look]')) b.addEventListener('click', () => view.look(b.dataset.look));
+
+// --- picking
+const describe = (f) => { const r = view.faces?.[f]; return r ? `${r.kind}${r.radius ? ` R${r.radius}` : ''}${r.flat ? ` at Z${r.level}` : ''} · ${r.area} mm²${r.feature ? ` · ${r.feature} ${r.title}` : ''}` : ''; };
+view.onpick = (hit) => {
+  picked = hit;
+  $('picked') && ($('picked').hidden = !hit);
+  if (!hit) { view.highlight([]); return; }
+  const dev = hit.deviation;
+  $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
+  const row = view.faces?.[hit.face]?.feature;
+  if (row) choose(row); else view.highlight([hit.face]);
+};
+let hoverAt = 0;
+view.onhover = (hit) => { view.canvas.title = performance.now() - hoverAt > 80 && hit ? describe(hit.face) : view.canvas.title; hoverAt = performance.now(); view.canvas.style.cursor = hit ? 'pointer' : 'default'; };
+let chosen = null;
+function choose(id) {
+  chosen = id;
+  for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('on', r.dataset.feature === id);
+  const r = document.querySelector(`.led-row[data-feature="${id}"]`);
+  for (const a of document.querySelectorAll('.routerow')) a.classList.toggle('here', !!r && r.dataset.steps.split(',').includes(a.dataset.step));
+  if (!r) { view.highlight([]); return; }
+  view.highlight(r.dataset.faces.split(',').map(Number));
+  const steps = r.dataset.steps ? r.dataset.steps.split(',') : [];
+  $('led-detail').replaceChildren(el('b', r.querySelector('.led-name').textContent), el('p', r.dataset.say || 'as on the model'), ...steps.map(stepLink));
+  $('addfeature').value = id; $('addstep').hidden = false;
+}
+const el = (tag, text) => Object.assign(document.createElement(tag), { textContent: text });
+function stepLink(id) {
+  const b = state.blocks.find((b) => b.id === id), a = el('a', b ? b.name : id);
+  a.href = url(`cut/${id}`); a.style.display = 'block';
+  a.addEventListener('click', (e) => { e.preventDefault(); go(`cut/${id}`); });
+  return a;
+}
+function go(where) { htmx.ajax('GET', url(where), { target: '#sheet' }); history.pushState(null, '', url(where)); }
+function wireLedger() {
+  for (const r of document.querySelectorAll('.led-row')) r.addEventListener('click', () => choose(chosen === r.dataset.feature ? null : r.dataset.feature));
+  if (chosen) choose(chosen);
+}
+wireLedger();
+addEventListener('popstate', () => location.reload());
+document.addEventListener('click', (e) => { const j = e.target.closest?.('.jump'); if (j) show(+j.dataset.time); const l = e.target.closest?.('.cl'); if (l) show(+l.dataset.t); });
+
+// --- keys
+addEventListener('keydown', (e) => {
+  const typing = e.target.matches?.('input:not([type=range]),select,textarea');
+  if ((e.ctrlKey || e.metaKey) && !typing && 'zy'.includes(e.key.toLowerCase())) { history_(e.key.toLowerCase() === 'z' && !e.shiftKey ? 'undo' : 'redo'); e.preventDefault(); return; }
+  if (e.key === 'Escape' && !typing) { $('toroute')?.click(); return; }
+  if (typing || e.ctrlKey || e.altKey || e.metaKey) return;
+  const act = { ' ': () => play(!playing), ',': () => move(-1), '.': () => move(1), '[': () => event(-1), ']': () => event(1), ArrowUp: () => $('prevstep')?.click(), ArrowDown: () => $('nextstep')?.click() }[e.key];
+  if (act && !(e.key === ' ' && e.target.matches?.('button,a,summary'))) { act(); e.preventDefault(); }
+});
+
+follow();

@@ -1,0 +1,301 @@
+// The view: part, stock, tool, path and vise on a canvas. It draws when
+// something changed, never in a loop.
+import * as T from '/static/vendor/three.js';
+import { Field, Stock, stockMaterial } from './stock.js';
+
+const css = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+export class View {
+  constructor(canvas, axes) {
+    this.canvas = canvas; this.axes = axes;
+    this.gl = new T.WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.gl.localClippingEnabled = true;
+    this.gl.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.scene = new T.Scene();
+    this.camera = new T.OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
+    this.camera.up.set(0, 0, 1);
+    this.target = new T.Vector3();
+    this.yaw = -0.65; this.pitch = 0.72; this.zoom = 4;
+    this.planes = [];
+    this.scene.add(new T.HemisphereLight(0xffffff, 0x8d8a80, 1.9));
+    const sun = new T.DirectionalLight(0xffffff, 1.7);
+    sun.position.set(-0.5, -0.7, 1.2);
+    this.scene.add(sun);
+    this.shown = { stock: true, part: false, path: true, vise: true, compare: false, section: false };
+    this.groups = {};
+    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
+    this.time = 0; this.moving = false; this.frames = 0; this.cost = 0;
+    this.controls();
+    new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
+    this.resize();
+  }
+
+  // --- camera
+  resize() {
+    const r = this.canvas.parentElement.getBoundingClientRect();
+    if (!r.width || !r.height) return;
+    this.w = r.width; this.h = r.height;
+    this.gl.setSize(r.width, r.height, false);
+    if (this.box && !this.framed) this.fit();
+    this.draw();
+  }
+  place() {
+    const c = this.camera, cp = Math.cos(this.pitch);
+    const dir = new T.Vector3(Math.sin(this.yaw) * -cp, -Math.cos(this.yaw) * cp, Math.sin(this.pitch));
+    c.up.set(0, 0, 1);
+    if (Math.abs(dir.z) > 0.9999) c.up.set(Math.sin(this.yaw), Math.cos(this.yaw), 0).multiplyScalar(Math.sign(dir.z));
+    c.position.copy(this.target).addScaledVector(dir, 1000);
+    c.left = -this.w / 2 / this.zoom; c.right = -c.left; c.top = this.h / 2 / this.zoom; c.bottom = -c.top;
+    c.lookAt(this.target);
+    c.updateProjectionMatrix(); c.updateMatrixWorld();
+    this.mark();
+  }
+  fit() {
+    if (!this.box) return;
+    const [x0, y0, z0, x1, y1, z1] = this.box;
+    this.target.set((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2);
+    this.zoom = 1; this.place();
+    const inv = this.camera.matrixWorldInverse;
+    let rx = 1, ry = 1;
+    for (const x of [x0, x1]) for (const y of [y0, y1]) for (const z of [z0, z1]) {
+      const p = new T.Vector3(x, y, z).applyMatrix4(inv);
+      rx = Math.max(rx, Math.abs(p.x)); ry = Math.max(ry, Math.abs(p.y));
+    }
+    this.zoom = 0.74 * Math.min(this.w / 2 / rx, this.h / 2 / ry);
+    this.framed = true;
+    this.draw();
+  }
+  look(name) {
+    const at = { iso: [-0.65, 0.72], '+z': [0, Math.PI / 2], '-z': [0, -Math.PI / 2], '-y': [0, 0], '+y': [Math.PI, 0], '-x': [Math.PI / 2, 0], '+x': [-Math.PI / 2, 0] }[name];
+    if (at) [this.yaw, this.pitch] = at;
+    this.fit();
+  }
+  controls() {
+    const c = this.canvas;
+    let last = null, far = 0;
+    c.addEventListener('contextmenu', (e) => e.preventDefault());
+    c.addEventListener('pointerdown', (e) => { last = [e.clientX, e.clientY]; far = 0; c.setPointerCapture(e.pointerId); });
+    c.addEventListener('pointermove', (e) => {
+      if (!last) { this.onhover?.(this.pick(e)); return; }
+      const dx = e.clientX - last[0], dy = e.clientY - last[1];
+      last = [e.clientX, e.clientY]; far += Math.abs(dx) + Math.abs(dy);
+      if (far < 4) return;
+      if (e.buttons & 2 || e.buttons & 4 || e.shiftKey) this.pan(dx, dy);
+      else { this.yaw += dx * 0.008; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + dy * 0.008)); }
+      this.draw();
+    });
+    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null; if (click && e.button === 0) this.onpick?.(this.pick(e)); });
+    c.addEventListener('wheel', (e) => {
+      e.preventDefault();
+      const r = c.getBoundingClientRect(), k = Math.exp(-e.deltaY * 0.0012);
+      const mx = e.clientX - r.left - this.w / 2, my = e.clientY - r.top - this.h / 2;
+      this.pan(-mx, -my); this.zoom = Math.max(0.05, Math.min(400, this.zoom * k)); this.pan(mx, my);
+      this.draw();
+    }, { passive: false });
+    c.addEventListener('keydown', (e) => {
+      const step = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, -0.1], ArrowDown: [0, 0.1] }[e.key];
+      if (step) { this.yaw += step[0]; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + step[1])); this.draw(); e.preventDefault(); e.stopPropagation(); }
+      if (e.key === '+' || e.key === '-') { this.zoom *= e.key === '+' ? 1.15 : 1 / 1.15; this.draw(); }
+    });
+  }
+  pan(dx, dy) {
+    const e = this.camera.matrixWorld.elements;
+    this.target.addScaledVector(new T.Vector3(e[0], e[1], e[2]), -dx / this.zoom).addScaledVector(new T.Vector3(e[4], e[5], e[6]), dy / this.zoom);
+  }
+  // mark draws the corner mark: labelled axes in plain ink.
+  mark() {
+    const e = this.camera.matrixWorldInverse.elements;
+    const line = (x, y, z, n) => { const sx = e[0] * x + e[4] * y + e[8] * z, sy = e[1] * x + e[5] * y + e[9] * z; return `<path d="M37 37 ${37 + 24 * sx} ${37 - 24 * sy}" stroke="currentColor"/><text x="${37 + 32 * sx - 4}" y="${37 - 32 * sy + 4}">${n}</text>`; };
+    this.axes.innerHTML = line(1, 0, 0, 'X') + line(0, 1, 0, 'Y') + line(0, 0, 1, 'Z');
+  }
+
+  // --- contents
+  setModel(data, faces) {
+    const [np, nt, nl] = new Uint32Array(data, 0, 3);
+    const pts = new Float32Array(data, 12, 3 * np), tri = new Uint32Array(data, 12 + 12 * np, 4 * nt), lines = new Float32Array(data, 12 + 12 * np + 16 * nt, 3 * nl);
+    const pos = new Float32Array(9 * nt);
+    this.triFace = new Uint32Array(nt);
+    for (let i = 0; i < nt; i++) {
+      for (let k = 0; k < 3; k++) pos.set(pts.subarray(3 * tri[4 * i + k], 3 * tri[4 * i + k] + 3), 9 * i + 3 * k);
+      this.triFace[i] = tri[4 * i + 3];
+    }
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(pos, 3));
+    g.setAttribute('color', new T.BufferAttribute(new Float32Array(9 * nt).fill(1), 3));
+    clear(this.groups.part); clear(this.groups.edges);
+    this.partMesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xcfd9d8, vertexColors: true, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+    this.groups.part.add(this.partMesh);
+    const lg = new T.BufferGeometry();
+    lg.setAttribute('position', new T.BufferAttribute(lines.slice(), 3));
+    this.groups.edges.add(new T.LineSegments(lg, new T.LineBasicMaterial({ color: css('--ink'), clippingPlanes: this.planes })));
+    this.faces = faces;
+  }
+  setBox(stock, part, grip) {
+    const fresh = !this.box || stock.some((v, i) => Math.abs(v - this.box[i]) > 1e-9);
+    this.box = stock; this.part = part;
+    clear(this.groups.vise);
+    if (grip > 0) for (const side of [-1, 1]) {
+      const [x0, y0, z0, x1, y1] = stock, thick = 12, low = 8;
+      const g = new T.BoxGeometry(x1 - x0 + 10, thick, grip + low);
+      const y = side < 0 ? y0 - thick / 2 : y1 + thick / 2;
+      const jaw = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xd9d2c3, transparent: true, opacity: 0.75 }));
+      jaw.position.set((x0 + x1) / 2, y, z0 + (grip - low) / 2);
+      const e = new T.LineSegments(new T.EdgesGeometry(g), new T.LineBasicMaterial({ color: 0x8d8778 }));
+      e.position.copy(jaw.position);
+      this.groups.vise.add(jaw, e);
+    }
+    clear(this.groups.mark);
+    const o = 6, lines = [[-o, 0, 0, o, 0, 0], [0, -o, 0, 0, o, 0], [0, 0, 0, 0, 0, o]].flat();
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(new Float32Array(lines), 3));
+    this.groups.mark.add(new T.LineSegments(g, new T.LineBasicMaterial({ color: css('--act'), depthTest: false })));
+    if (fresh) this.fit();
+  }
+  setStock(data) {
+    this.fine?.dispose(); this.coarse?.dispose();
+    clear(this.groups.stock);
+    this.stock = data ? new Stock(data) : null;
+    if (!this.stock) return;
+    const m = stockMaterial(0xc3cdcc, this.planes);
+    const n = this.stock.nx * this.stock.ny;
+    this.fine = new Field(this.stock, n > 60000 ? 2 : 1, m);
+    this.coarse = new Field(this.stock, Math.max(2, Math.round(Math.sqrt(n / 5500))), m);
+    this.groups.stock.add(this.fine.mesh, this.coarse.mesh);
+  }
+  setPath(path, colours) {
+    this.path = path; this.colours = colours;
+    this.showPath(this.pathStep);
+  }
+  // showPath draws the moves of one step, or faintly of all.
+  showPath(step) {
+    this.pathStep = step;
+    clear(this.groups.path);
+    if (!this.path) return;
+    const cut = new Map(), rapid = [];
+    for (let i = 1; i < this.path.n; i++) {
+      const k = this.path.step(i);
+      if (step != null && step >= 0 && k !== step) continue;
+      if (this.path.step(i - 1) !== k) continue;
+      const seg = [this.path.x(i - 1), this.path.y(i - 1), this.path.z(i - 1), this.path.x(i), this.path.y(i), this.path.z(i)];
+      if (this.path.cutting(i)) { if (!cut.has(k)) cut.set(k, []); cut.get(k).push(...seg); } else if (step >= 0) rapid.push(...seg);
+    }
+    const add = (list, mat, dashed) => {
+      const g = new T.BufferGeometry();
+      g.setAttribute('position', new T.BufferAttribute(new Float32Array(list), 3));
+      const l = new T.LineSegments(g, mat);
+      if (dashed) l.computeLineDistances();
+      this.groups.path.add(l);
+    };
+    for (const [k, list] of cut) add(list, new T.LineBasicMaterial({ color: this.colours[k] ?? css('--ink'), transparent: true, opacity: step >= 0 ? 1 : 0.25 }));
+    if (rapid.length) add(rapid, new T.LineDashedMaterial({ color: css('--ink'), dashSize: 2, gapSize: 2, transparent: true, opacity: 0.55 }), true);
+  }
+  setCompare(data) {
+    clear(this.groups.compare);
+    const f = new Float32Array(data), n = f.length / 11;
+    const pos = new Float32Array(9 * n), col = new Float32Array(9 * n);
+    this.deviation = new Float32Array(n); this.compareFace = new Int32Array(n);
+    for (let i = 0; i < n; i++) {
+      pos.set(f.subarray(11 * i, 11 * i + 9), 9 * i);
+      this.compareFace[i] = f[11 * i + 9];
+      const d = this.deviation[i] = f[11 * i + 10], c = puor(d);
+      for (let k = 0; k < 3; k++) col.set(c, 9 * i + 3 * k);
+    }
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(pos, 3));
+    g.setAttribute('color', new T.BufferAttribute(col, 3));
+    this.compareMesh = new T.Mesh(g, new T.MeshLambertMaterial({ vertexColors: true, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+    this.groups.compare.add(this.compareMesh);
+  }
+  setTool(shape, colour) {
+    if (this.toolKey === JSON.stringify([shape, colour])) return;
+    this.toolKey = JSON.stringify([shape, colour]);
+    clear(this.groups.tool);
+    if (!shape) return;
+    const lathe = (pts, color, opacity) => {
+      if (!pts || pts.length < 2) return;
+      const g = new T.LatheGeometry(pts.map(([r, z]) => new T.Vector2(Math.max(r, 1e-4), z)), 28);
+      g.rotateX(Math.PI / 2);
+      this.groups.tool.add(new T.Mesh(g, new T.MeshLambertMaterial({ color, transparent: opacity < 1, opacity, side: T.DoubleSide })));
+    };
+    lathe(shape.cut, colour, 1); lathe(shape.shank, 0xaab0b4, 1); lathe(shape.holder, 0xe3dccd, 0.7);
+  }
+  // highlight tints faces of the part.
+  highlight(faces) {
+    this.lit = new Set(faces);
+    if (!this.partMesh) return;
+    const a = this.partMesh.geometry.getAttribute('color');
+    for (let i = 0; i < this.triFace.length; i++) {
+      const on = this.lit.has(this.triFace[i]);
+      for (let k = 0; k < 3; k++) a.setXYZ(3 * i + k, on ? 0.35 : 1, on ? 0.82 : 1, on ? 0.74 : 1);
+    }
+    a.needsUpdate = true;
+    this.draw();
+  }
+  section(share) {
+    this.planes.length = 0;
+    if (share != null && this.box) this.planes.push(new T.Plane(new T.Vector3(-1, 0, 0), this.box[0] + (this.box[3] - this.box[0]) * share));
+    for (const m of this.scene.children) m.traverse?.((o) => { if (o.material?.clippingPlanes) o.material.needsUpdate = true; });
+    this.draw();
+  }
+  pick(e) {
+    const mesh = this.shown.compare && this.compareMesh ? this.compareMesh : this.partMesh;
+    if (!mesh) return null;
+    const r = this.canvas.getBoundingClientRect();
+    const ray = new T.Raycaster();
+    ray.setFromCamera(new T.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2), this.camera);
+    const hit = ray.intersectObject(mesh)[0];
+    if (!hit) return null;
+    if (mesh === this.compareMesh) return { face: this.compareFace[hit.faceIndex], deviation: this.deviation[hit.faceIndex], point: hit.point };
+    return { face: this.triFace[hit.faceIndex], point: hit.point };
+  }
+
+  // --- drawing
+  at(t, place, shape, colour) {
+    this.time = t;
+    if (place) { this.setTool(shape, colour); this.groups.tool.position.set(place.x, place.y, place.z); }
+    this.moving = true;
+    clearTimeout(this.rest);
+    this.rest = setTimeout(() => { this.moving = false; this.draw(); }, 160);
+    this.draw();
+  }
+  draw() {
+    if (this.pending) return;
+    this.pending = true;
+    requestAnimationFrame(() => { this.pending = false; this.render(); });
+  }
+  render() {
+    if (!this.w) return;
+    const begin = performance.now();
+    const s = this.shown, g = this.groups, coarse = this.moving && this.coarse;
+    this.place();
+    g.stock.visible = s.stock && !s.compare && !!this.stock;
+    g.part.visible = s.part && !s.compare || (!this.stock && !s.compare) || this.lit?.size > 0 && !s.stock;
+    g.edges.visible = true;
+    g.compare.visible = s.compare; g.path.visible = s.path; g.vise.visible = s.vise;
+    g.tool.visible = s.stock && !s.compare && !!this.toolKey;
+    if (this.stock && g.stock.visible) {
+      const f = coarse ? this.coarse : this.fine;
+      f.show(this.time);
+      this.coarse.mesh.visible = f === this.coarse; this.fine.mesh.visible = f === this.fine;
+    }
+    this.cost = performance.now() - begin;
+    this.gl.render(this.scene, this.camera);
+    this.frames++;
+    if (!this.stock && !this.partMesh) return;
+    document.body.dataset.drawn = this.frames;
+  }
+}
+
+function clear(group) {
+  for (const o of [...group.children]) { o.geometry?.dispose(); o.material?.dispose?.(); group.remove(o); }
+}
+
+// puor maps a deviation to the PuOr map of ColorBrewer: overcut purple, excess
+// orange, in tolerance neutral; full colour at 0.2 mm.
+function puor(d) {
+  const mix = (a, b, k) => a.map((v, i) => v + (b[i] - v) * k);
+  const white = [0.9, 0.89, 0.86];
+  if (d > 0.01) return mix([0.55, 0.47, 0.72], [0.2, 0.05, 0.35], Math.min(1, d / 0.2));
+  if (d < -0.05) return mix([0.97, 0.66, 0.3], [0.55, 0.22, 0.01], Math.min(1, -d / 0.5));
+  return white;
+}
