@@ -32,6 +32,7 @@ type StepResult struct {
 	Fail     string // why there is no path
 	Cached   bool
 	cleared  []process.Cleared
+	idle     bool // what it clears was clear before, as far as regions tell
 }
 
 // Result is a computed plan.
@@ -56,6 +57,7 @@ type stepPath struct {
 	path     motion.Path
 	cleared  []process.Cleared
 	problems []string
+	idle     bool
 }
 
 // NewEngine returns an engine with an empty cache.
@@ -170,10 +172,10 @@ func (e *Engine) step(ctx context.Context, r *Result, st *workplan.Step, before 
 			s.Fail = err.Error()
 			return s, nil
 		}
-		kept = stepPath{res.Path, res.Cleared, res.Problems}
+		kept = stepPath{res.Path, res.Cleared, res.Problems, res.Idle}
 		e.paths.put(s.Key, kept)
 	}
-	s.Path, s.cleared, s.Problems = kept.path, kept.cleared, kept.problems
+	s.Path, s.cleared, s.Problems, s.idle = kept.path, kept.cleared, kept.problems, kept.idle
 	s.Load = r.load(&s)
 	return s, nil
 }

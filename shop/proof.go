@@ -249,7 +249,7 @@ func (p *Proof) simulate(ctx context.Context, r *Result, back read.Program, opt 
 		}
 	}
 	for k, v := range p.Removed {
-		if s := r.Steps[k]; v < 0.05 && len(s.Path.Moves) > 0 {
+		if s := r.Steps[k]; len(s.Path.Moves) > 0 && v < 0.05 && s.idle {
 			p.Idle = append(p.Idle, s.Step.ID)
 		}
 	}
@@ -362,7 +362,9 @@ func newExcuses(r *Result) *excuses {
 			continue
 		}
 		mouth := f.Region
-		if f.Params.Open {
+		if f.Kind == feature.OutsideProfile {
+			mouth = planar.Difference(planar.Offset(f.Region, 50, planar.DefaultTolerance), f.Region, planar.DefaultTolerance)
+		} else if f.Params.Open {
 			beyond := planar.Difference(planar.Offset(f.Bound, 20, planar.DefaultTolerance), r.Geometry.Work.Features.Outline, planar.DefaultTolerance)
 			mouth = planar.Union(f.Region, beyond, planar.DefaultTolerance)
 		}

@@ -106,7 +106,7 @@ func (s *Server) stock(c *echo.Context) error {
 	g := st.Proof.Grid
 	var p packer
 	p.u32(uint32(g.NX), uint32(g.NY), uint32(len(g.Log.Time)), uint32(st.Proven))
-	p.f32(g.Min.X, g.Min.Y, g.Cell, g.Top, g.Bottom)
+	p.f32(g.Min.X, g.Min.Y, g.DX, g.DY, g.Top, g.Bottom)
 	var times, heights packer
 	var order []int32
 	for cell := range g.Z {

@@ -43,9 +43,11 @@ func (r *recogniser) classify(f *Feature) {
 	}
 	if f.Kind != PlanarFace && p.MinInsideRadius == 0 && r.sharp(f) {
 		f.Reachable = false
-		f.Why = "sharp inside corner: a round tool leaves its own radius there"
+		f.Why = sharpCorner
 	}
 }
+
+const sharpCorner = "sharp inside corner: a round tool leaves its own radius there"
 
 // floorIsTop tells whether the floor has no wall at all, such as the top of an
 // island in a pocket: every edge of the floor falls away.
@@ -119,6 +121,28 @@ func (r *recogniser) sharp(f *Feature) bool {
 		}
 	}
 	return false
+}
+
+// outlineCorners sets the tightest inside corner of the outline: where the
+// part's outside turns inward.
+func outlineCorners(f *Feature) {
+	least := math.Inf(1)
+	for _, l := range f.Region {
+		for i, s := range l {
+			if s.Turn < 0 {
+				least = math.Min(least, s.Radius())
+			}
+			if t := l[(i+1)%len(l)]; s.TangentB().Cross(t.TangentA()) < -0.02 {
+				f.Params.MinInsideRadius = 0
+				f.Reachable = false
+				f.Why = sharpCorner
+				return
+			}
+		}
+	}
+	if !math.IsInf(least, 1) {
+		f.Params.MinInsideRadius = least
+	}
 }
 
 // facingWalls finds the longest pair of parallel straight walls that face
@@ -203,7 +227,10 @@ func title(f *Feature) string {
 		case f.Approach.Z < -0.5:
 			return "Bottom face"
 		case f.Approach.Z > 1-1e-6:
-			return "Face at Z" + num(p.FloorZ)
+			if p.Open {
+				return "Top face"
+			}
+			return "Island top at Z" + num(p.FloorZ)
 		}
 		return "Face, inclined"
 	case OutsideProfile:
@@ -213,4 +240,3 @@ func title(f *Feature) string {
 	}
 	return "Undercut face"
 }
-

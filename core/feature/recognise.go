@@ -172,6 +172,7 @@ func (r *recogniser) takeOutside() {
 	f.Params.Through, f.Params.Open = true, true
 	lo, hi := r.set.Outline.Bounds()
 	f.Params.Length, f.Params.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+	outlineCorners(f)
 	r.set.Features = append(r.set.Features, f)
 }
 

@@ -167,4 +167,3 @@ func (m *maker) walls(s site, room planar.Region) []planar.Loop {
 	}
 	return out
 }
-

@@ -39,6 +39,7 @@ type Result struct {
 	Path     motion.Path
 	Cleared  []Cleared
 	Problems []string
+	Idle     bool // nothing of what it clears was still standing
 }
 
 const tol = planar.DefaultTolerance
@@ -77,7 +78,22 @@ func Make(ctx context.Context, in Input, progress func(done, total int)) (Result
 	if !cuts(m.out.Path) && len(m.out.Problems) == 0 {
 		m.say("nothing is left for this step to cut: earlier steps have done it")
 	}
+	m.out.Idle = m.idle()
 	return m.out, nil
+}
+
+// idle tells whether all that the step clears was clear before. Holes are not
+// kept as regions: of them only the simulation knows.
+func (m *maker) idle() bool {
+	fresh := m.out.Cleared
+	m.out.Cleared = nil // material() must see what stood before
+	defer func() { m.out.Cleared = fresh }()
+	for _, c := range fresh {
+		if planar.Intersection(c.Region, m.material(c.Z), tol).Area() > 0.01 {
+			return false
+		}
+	}
+	return true
 }
 
 type maker struct {

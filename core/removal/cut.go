@@ -19,8 +19,8 @@ func (g *Grid) Cut(t tooling.Tool, from geom.V3, m motion.Move, t0, dt float64) 
 	}
 	s := newSweep(t, from, m)
 	lo, hi := s.bounds()
-	i0, i1 := g.span(lo.X, hi.X, g.Min.X, g.NX)
-	j0, j1 := g.span(lo.Y, hi.Y, g.Min.Y, g.NY)
+	i0, i1 := span(lo.X-g.Min.X, hi.X-g.Min.X, g.DX, g.NX)
+	j0, j1 := span(lo.Y-g.Min.Y, hi.Y-g.Min.Y, g.DY, g.NY)
 	removed := 0.0
 	for j := j0; j <= j1; j++ {
 		row := j * g.NX
@@ -41,11 +41,13 @@ func (g *Grid) Cut(t tooling.Tool, from geom.V3, m motion.Move, t0, dt float64) 
 			}
 		}
 	}
-	return removed * g.Cell * g.Cell
+	return removed * g.DX * g.DY
 }
 
-func (g *Grid) span(lo, hi, origin float64, n int) (int, int) {
-	return max(0, int(math.Floor((lo-origin)/g.Cell-0.5))), min(n-1, int(math.Ceil((hi-origin)/g.Cell-0.5)))
+// span returns the cells whose centres may lie between two distances from
+// the edge of the grid.
+func span(lo, hi, d float64, n int) (int, int) {
+	return max(0, int(math.Floor(lo/d-0.5))), min(n-1, int(math.Ceil(hi/d-0.5)))
 }
 
 // helixStep is the angle of the chords that stand for a helix, radians.

@@ -18,7 +18,7 @@ import (
 // Grid is the stock.
 type Grid struct {
 	Min    geom.V2 // lower left corner
-	Cell   float64
+	DX, DY float64 // spacing of the cells
 	NX, NY int
 	Top    float64
 	Bottom float64
@@ -27,13 +27,14 @@ type Grid struct {
 }
 
 // NewGrid returns a box of stock with dexels of the given spacing; the spacing
-// is stretched so that cells fill the box.
+// shrinks a little so that whole cells fill the box.
 func NewGrid(box geom.Box, cell float64) *Grid {
 	size := box.Size()
 	const most = 4000
 	cell = math.Max(cell, math.Max(size.X, size.Y)/most)
-	g := &Grid{Min: box.Min.XY(), Cell: cell, Top: box.Max.Z, Bottom: box.Min.Z,
+	g := &Grid{Min: box.Min.XY(), Top: box.Max.Z, Bottom: box.Min.Z,
 		NX: max(1, int(math.Ceil(size.X/cell-1e-9))), NY: max(1, int(math.Ceil(size.Y/cell-1e-9)))}
+	g.DX, g.DY = size.X/float64(g.NX), size.Y/float64(g.NY)
 	g.Z = make([]float32, g.NX*g.NY)
 	for i := range g.Z {
 		g.Z[i] = float32(g.Top)
@@ -43,7 +44,7 @@ func NewGrid(box geom.Box, cell float64) *Grid {
 
 // Center returns the middle of cell (i, j).
 func (g *Grid) Center(i, j int) geom.V2 {
-	return geom.V2{X: g.Min.X + (float64(i)+0.5)*g.Cell, Y: g.Min.Y + (float64(j)+0.5)*g.Cell}
+	return geom.V2{X: g.Min.X + (float64(i)+0.5)*g.DX, Y: g.Min.Y + (float64(j)+0.5)*g.DY}
 }
 
 // Volume returns what is left, mm³.
@@ -52,7 +53,7 @@ func (g *Grid) Volume() float64 {
 	for _, z := range g.Z {
 		v += float64(z) - g.Bottom
 	}
-	return v * g.Cell * g.Cell
+	return v * g.DX * g.DY
 }
 
 // Log records the life of every dexel, so that the stock at any time can be

@@ -30,7 +30,7 @@ func removed(t tooling.Tool, cell float64, wall float64, start geom.V3, moves ..
 		g.Cut(t, at, m, 0, 1)
 		at = m.To
 	}
-	return before - g.Volume(), g.Cell / 2 * wall
+	return before - g.Volume(), math.Max(g.DX, g.DY) / 2 * wall
 }
 
 func TestClosedFormVolumes(t *testing.T) {

@@ -107,7 +107,7 @@ func (r *Report) step(ctx context.Context, g *Grid, s Step, jaws []Jaw) (float64
 
 // rapidSlack is the volume a rapid may seem to cut through rounding: a
 // micrometre over a few cells.
-func rapidSlack(g *Grid) float64 { return 0.002 * 50 * g.Cell * g.Cell }
+func rapidSlack(g *Grid) float64 { return 0.002 * 50 * g.DX * g.DY }
 
 func (r *Report) addLoad(t, dt, v float64) {
 	if v <= 0 {
@@ -146,8 +146,8 @@ func body(g *Grid, t tooling.Tool, tip geom.V3) (kind, say string) {
 
 // highest returns the greatest height of stock within r of p.
 func (g *Grid) highest(p geom.V2, r float64) float64 {
-	i0, i1 := g.span(p.X-r, p.X+r, g.Min.X, g.NX)
-	j0, j1 := g.span(p.Y-r, p.Y+r, g.Min.Y, g.NY)
+	i0, i1 := span(p.X-r-g.Min.X, p.X+r-g.Min.X, g.DX, g.NX)
+	j0, j1 := span(p.Y-r-g.Min.Y, p.Y+r-g.Min.Y, g.DY, g.NY)
 	z := math.Inf(-1)
 	for j := j0; j <= j1; j++ {
 		for i := i0; i <= i1; i++ {

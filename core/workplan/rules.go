@@ -147,6 +147,9 @@ func (b *proposer) milled(f *feature.Feature) {
 		b.notes = append(b.notes, fmt.Sprintf("%s: no end mill fits: it takes at most ⌀%.2f and %.1f mm reach", name, 2*r, b.reach(f.Params.FloorZ)))
 		return
 	}
+	if c := f.Params.MinInsideRadius; c > 0 && finish.R() > c {
+		b.notes = append(b.notes, fmt.Sprintf("%s: its corners of R%.4g need a tool up to ⌀%.4g that reaches %.1f mm down", name, c, 1.9*c, b.reach(f.Params.FloorZ)))
+	}
 	if rough == nil || rough.DC < finish.DC && b.lost(f, rough.R()) >= b.lost(f, finish.R()) {
 		rough = b.fitting(f, region, finish)
 	}
@@ -226,19 +229,32 @@ func (b *proposer) outside(f *feature.Feature) {
 		b.notes = append(b.notes, fmt.Sprintf("Outside profile: no end mill reaches %.1f mm down", b.reach(f.Params.FloorZ)))
 		return
 	}
-	pick := tools[len(tools)-1]
-	least := b.gained(f, pick.R())
+	rough, finish := tools[len(tools)-1], tools[len(tools)-1]
 	for _, t := range tools {
-		if t.DC <= 16 && b.gained(f, t.R()) <= least+1e-2 {
-			pick = t
+		if t.DC <= 16 {
+			rough = t
+			break
+		}
+	}
+	least := b.gained(f, finish.R())
+	for _, t := range tools {
+		fine := b.gained(f, t.R()) <= least+1e-2
+		if !f.Reachable { // sharp corners: what is left shrinks with every tool
+			fine = t.R() <= sharpest
+		}
+		if t.DC <= 16 && fine {
+			finish = t
 			break
 		}
 	}
 	m := b.p.Setup.Stock
 	if max(m.XMin, m.XMax, m.YMin, m.YMax) > 0.35 {
-		b.add(Clearing, "Clear outside", pick, f)
+		b.add(Clearing, "Clear outside", rough, f)
+		if rough != finish && b.gained(f, rough.R())-b.gained(f, finish.R()) > 1 {
+			b.add(RestClearing, "Clear corners outside", finish, f)
+		}
 	}
-	b.add(Profiling, "Finish outside", pick, f)
+	b.add(Profiling, "Finish outside", finish, f)
 }
 
 // gained is the area, mm², of inside corners of the outline that a tool of

@@ -5,15 +5,15 @@ import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, MeshLambertMat
 
 export class Stock {
   constructor(data) {
-    const u = new Uint32Array(data, 0, 4), f = new Float32Array(data, 16, 5);
+    const u = new Uint32Array(data, 0, 4), f = new Float32Array(data, 16, 6);
     [this.nx, this.ny, this.events, this.version] = u;
-    [this.x, this.y, this.cell, this.top, this.bottom] = f;
+    [this.x, this.y, this.dx, this.dy, this.top, this.bottom] = f;
     const n = this.nx * this.ny;
-    const counts = new Uint32Array(data, 36, n);
+    const counts = new Uint32Array(data, 40, n);
     this.first = new Uint32Array(n + 1);
     for (let i = 0; i < n; i++) this.first[i + 1] = this.first[i] + counts[i];
-    this.time = new Float32Array(data, 36 + 4 * n, this.events);
-    this.z = new Float32Array(data, 36 + 4 * n + 4 * this.events, this.events);
+    this.time = new Float32Array(data, 40 + 4 * n, this.events);
+    this.z = new Float32Array(data, 40 + 4 * n + 4 * this.events, this.events);
   }
   // height returns where the stock ends in a cell at time t.
   height(cell, t) {
@@ -33,14 +33,14 @@ export class Field {
     this.w = xs.length + 4; this.h = ys.length + 4;
     this.cells = new Int32Array(this.w * this.h);
     const pos = new Float32Array(3 * this.w * this.h);
-    const place = (list, i, n, origin) => {
+    const place = (list, i, n, origin, d) => {
       const j = Math.max(0, Math.min(list.length - 1, i - 2));
       if (i < 2) return [0, origin];
-      if (i >= list.length + 2) return [n - 1, origin + n * stock.cell];
-      return [list[j], origin + (list[j] + 0.5) * stock.cell];
+      if (i >= list.length + 2) return [n - 1, origin + n * d];
+      return [list[j], origin + (list[j] + 0.5) * d];
     };
     for (let j = 0; j < this.h; j++) for (let i = 0; i < this.w; i++) {
-      const [cx, x] = place(xs, i, stock.nx, stock.x), [cy, y] = place(ys, j, stock.ny, stock.y), v = j * this.w + i;
+      const [cx, x] = place(xs, i, stock.nx, stock.x, stock.dx), [cy, y] = place(ys, j, stock.ny, stock.y, stock.dy), v = j * this.w + i;
       const rim = i === 0 || j === 0 || i === this.w - 1 || j === this.h - 1;
       this.cells[v] = rim ? -1 : cy * stock.nx + cx;
       pos[3 * v] = x; pos[3 * v + 1] = y; pos[3 * v + 2] = rim ? stock.bottom : stock.top;
