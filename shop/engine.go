@@ -2,6 +2,9 @@ package shop
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
 	"math"
 	"sort"
 
@@ -32,7 +35,8 @@ type StepResult struct {
 	Fail     string // why there is no path
 	Cached   bool
 	cleared  []process.Cleared
-	idle     bool // what it clears was clear before, as far as regions tell
+	idle     bool   // what it clears was clear before, as far as regions tell
+	mark     string // hash of what it clears
 }
 
 // Result is a computed plan.
@@ -58,6 +62,7 @@ type stepPath struct {
 	cleared  []process.Cleared
 	problems []string
 	idle     bool
+	mark     string
 }
 
 // NewEngine returns an engine with an empty cache.
@@ -133,7 +138,7 @@ func (e *Engine) Compute(ctx context.Context, m *Model, p workplan.Plan, lib *Li
 		}
 		if len(s.cleared) > 0 {
 			before = append(before[:len(before):len(before)], s.cleared...)
-			chain = hashOf(chain, s.Key)
+			chain = hashOf(chain, s.mark)
 		}
 		r.Steps = append(r.Steps, s)
 	}
@@ -172,12 +177,35 @@ func (e *Engine) step(ctx context.Context, r *Result, st *workplan.Step, before 
 			s.Fail = err.Error()
 			return s, nil
 		}
-		kept = stepPath{res.Path, res.Cleared, res.Problems, res.Idle}
+		kept = stepPath{res.Path, res.Cleared, res.Problems, res.Idle, clearedMark(res.Cleared)}
 		e.paths.put(s.Key, kept)
 	}
-	s.Path, s.cleared, s.Problems, s.idle = kept.path, kept.cleared, kept.problems, kept.idle
+	s.Path, s.cleared, s.Problems, s.idle, s.mark = kept.path, kept.cleared, kept.problems, kept.idle, kept.mark
 	s.Load = r.load(&s)
 	return s, nil
+}
+
+// clearedMark hashes what a step clears. Later steps depend on that alone: an
+// edit that clears the same leaves them as they are.
+func clearedMark(list []process.Cleared) string {
+	h := sha256.New()
+	put := func(v ...float64) {
+		var b [8]byte
+		for _, x := range v {
+			binary.LittleEndian.PutUint64(b[:], math.Float64bits(x))
+			h.Write(b[:])
+		}
+	}
+	for _, c := range list {
+		put(c.Z, float64(len(c.Region)))
+		for _, l := range c.Region {
+			put(float64(len(l)))
+			for _, s := range l {
+				put(s.A.X, s.A.Y, s.B.X, s.B.Y, s.C.X, s.C.Y, float64(s.Turn))
+			}
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil)[:16])
 }
 
 // stepKey names all that a step's path depends on. Spindle speed is not among

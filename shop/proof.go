@@ -123,7 +123,7 @@ func prove(ctx context.Context, r *Result, lib *Library, opt Options, progress P
 	p.ReadBack = read.Equal(back, planned(r), math.Pow(10, -float64(p.Dialect.Decimals)))
 	p.Times.Post = time.Since(begin)
 	begin = time.Now()
-	if err := p.simulate(ctx, r, back, opt, progress); err != nil {
+	if err := p.cut(ctx, r, p.replay(r, back), opt, progress); err != nil {
 		return nil, err
 	}
 	p.Times.Simulate = time.Since(begin)
@@ -220,7 +220,8 @@ func (p *Proof) replay(r *Result, back read.Program) []removal.Step {
 	return out
 }
 
-func (p *Proof) simulate(ctx context.Context, r *Result, back read.Program, opt Options, progress Progress) error {
+// cut simulates the steps on dexels and compares the part with what they sweep.
+func (p *Proof) cut(ctx context.Context, r *Result, steps []removal.Step, opt Options, progress Progress) error {
 	g := r.Geometry
 	stock := g.Work.Stock
 	size := stock.Size()
@@ -230,7 +231,6 @@ func (p *Proof) simulate(ctx context.Context, r *Result, back read.Program, opt 
 	}
 	p.Grid = removal.NewGrid(stock, cell)
 	p.Grid.Record()
-	steps := p.replay(r, back)
 	report, err := removal.Simulate(ctx, p.Grid, steps, Jaws(stock, r.Plan.Setup.Grip), func(done, total int) {
 		if progress != nil {
 			progress(done, 2*total, "cutting the stock")

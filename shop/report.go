@@ -194,7 +194,7 @@ func MakeReport(file string, m *Model, r *Result, p *Proof, program string, note
 		s.Steps = append(s.Steps, stepJSON(st, &r.Shop, p.Removed[i]))
 	}
 	out.Setups = []SetupJSON{s}
-	out.Proof = proofJSON(p)
+	out.Proof = DescribeProof(p)
 	return out
 }
 
@@ -209,7 +209,8 @@ func stepJSON(st *StepResult, shop *workplan.Shop, removed float64) StepJSON {
 		Power: math.Round(st.Load.Power*1000) / 1000, Warnings: w}
 }
 
-func proofJSON(p *Proof) ProofJSON {
+// DescribeProof is the proof as reported.
+func DescribeProof(p *Proof) ProofJSON {
 	j := ProofJSON{Overcut: math.Max(0, math.Round(p.Overcut*1e5)/1e5), Excess: math.Round(p.Excess*1e5) / 1e5, Collisions: p.Collisions,
 		Faces: map[string]int{}, ReadBack: p.ReadBack == "", Findings: p.Findings()}
 	if j.Collisions == nil {

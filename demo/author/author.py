@@ -1,12 +1,12 @@
 #!/usr/bin/env python3
-"""Writes the demo parts as STEP files with Debian's gmsh (built-in solid kernel).
+"""Writes the demo and trial parts as STEP files with Debian's gmsh (built-in solid kernel).
 
 usage: author.py [NAME...]      needs: apt-get install gmsh
 
 Each part is a short list of solids to add and to cut, in millimetres, so that
 the files the reader meets were not written by the reader's authors.
 """
-import pathlib, re, subprocess, sys, tempfile
+import math, pathlib, re, subprocess, sys, tempfile
 
 HERE = pathlib.Path(__file__).resolve().parent
 
@@ -62,7 +62,7 @@ class Script:
         return self.union(self.box(x0, y - r, z, x1 - x0, 2 * r, dz),
                           self.cyl(x0, y, z, dz, r), self.cyl(x1, y, z, dz, r))
 
-    def write(self, name):
+    def write(self, name, folder="demo/parts"):
         with tempfile.TemporaryDirectory() as d:
             geo = pathlib.Path(d, name + ".geo")
             geo.write_text("\n".join(self.lines + [f'Save "{name}.step";']) + "\n")
@@ -71,7 +71,7 @@ class Script:
             if not step.exists():
                 sys.exit(f"{name}: {out.stdout}{out.stderr}")
             text = own_header(name, step.read_text())
-            HERE.parent.joinpath("parts", name + ".step").write_text(text)
+            HERE.parent.parent.joinpath(folder, name + ".step").write_text(text)
             print(name, len(text), "bytes")
 
 
@@ -132,7 +132,65 @@ def valve_manifold():
     s.write("valve-manifold")
 
 
-PARTS = {"gauge-lid": gauge_lid, "sensor-bracket": sensor_bracket, "valve-manifold": valve_manifold}
+TRIALS = "shop/testdata"
+
+
+def sharp():
+    """Sharp inside corners, odd hole sizes, a flat-bottomed hole; inch sizes."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 101.6, 63.5, 19.05), s.box(12, 12, 9, 40, 30, 12), s.cyl(80, 15, -1, 30, 2.85),
+          s.cyl(80, 45, -1, 30, 6.35), s.cyl(65, 30, -1, 30, 2.5), s.cyl(90, 30, 10, 20, 4.1))
+    s.write("sharp", TRIALS)
+
+
+def openpocket():
+    """Pockets open at one side, a narrow slot across them, a corner step."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 70, 60, 22), s.box(20, -1, 12, 30, 40, 12), s.box(-1, 45, 14, 80, 3.5, 10), s.box(58, -1, 6, 20, 30, 20))
+    s.write("openpocket", TRIALS)
+
+
+def boss():
+    """A round boss with a bore on a plate."""
+    s = Script()
+    s.cut(s.union(s.box(0, 0, 0, 60, 60, 12), s.cyl(30, 30, 12, 10, 14)), s.cyl(30, 30, -1, 40, 5))
+    s.write("boss", TRIALS)
+
+
+def disc():
+    """A round part with a bolt circle and two openings right through."""
+    s = Script()
+    bolts = [s.cyl(30 * math.cos(i * math.pi / 3), 30 * math.sin(i * math.pi / 3), -1, 20, 2.75) for i in range(6)]
+    s.cut(s.cyl(0, 0, 0, 14, 40), *bolts, s.slot(-8, 8, 0, -1, 20, 5), s.rounded(-10, 12, -1, 20, 10, 20, 2.6))
+    s.write("disc", TRIALS)
+
+
+def nested():
+    """Pockets in pockets, an island, holes in their floors."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 90, 70, 30), s.cut(s.rounded(8, 8, 22, 74, 54, 10, 6), s.cyl(60, 35, 0, 26, 8)),
+          s.rounded(14, 14, 14, 34, 42, 10, 5), s.rounded(20, 20, 6, 20, 30, 10, 4), s.cyl(30, 35, -1, 10, 3.4), s.cyl(60, 35, -1, 40, 2.5))
+    s.write("nested", TRIALS)
+
+
+def sides():
+    """Blind flat-bottomed holes, a counterbore from below, a hole from the side."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 80, 40, 20), s.cyl(15, 20, 8, 20, 5), s.cyl(40, 20, 12, 20, 8), s.cyl(65, 20, -1, 30, 3.3), s.cyl(65, 20, -1, 6, 5.5),
+          s.new("Cylinder(%d) = {-1,10,10,82,0,0,2.5};"))
+    s.write("sides", TRIALS)
+
+
+def ell():
+    """An L with a sharp inside corner outside, a slot that a hole runs into."""
+    s = Script()
+    s.cut(s.union(s.rounded(0, 0, 0, 120, 30, 16, 8), s.rounded(0, 0, 0, 30, 90, 16, 8)), s.slot(45, 100, 15, 8, 10, 6),
+          s.cyl(15, 70, -1, 30, 7), s.rounded(6, 35, 10, 18, 20, 10, 3.2), s.cyl(108, 15, -1, 20, 3.25))
+    s.write("ell", TRIALS)
+
+
+PARTS = {"gauge-lid": gauge_lid, "sensor-bracket": sensor_bracket, "valve-manifold": valve_manifold,
+         "sharp": sharp, "openpocket": openpocket, "boss": boss, "disc": disc, "nested": nested, "sides": sides, "ell": ell}
 
 if __name__ == "__main__":
     for wanted in sys.argv[1:] or PARTS:
