@@ -44,7 +44,7 @@ func rawOffset(l Loop, d, tol float64) Loop {
 			if s.C.Dist(s.A) > tol { // to the centre and back out again
 				out = append(out, Line(s.A, s.C), Line(s.C, s.B))
 			}
-			a, b = s.A, s.B
+			b = s.B
 		case s.Turn == 0:
 			out = append(out, Line(a, b))
 		default:

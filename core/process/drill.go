@@ -38,7 +38,11 @@ func (m *maker) drilling() error {
 		if z < m.in.Work.Stock.Min.Z-1e-6 {
 			return workplan.Problem{Field: "bottom", Say: "the drill's point would come out below the stock, into the parallels or the table: reduce the depth or add stock below"}
 		}
-		in.Holes = append(in.Holes, holes.Hole{XY: f.Params.Center.XY(), R: top + m.num("rplane"), Z: z})
+		r := top + m.num("rplane")
+		if r <= z || r > in.Clear {
+			return workplan.Problem{Field: "rplane", Say: "the R plane must lie above the bottom of the hole and not above the clearance plane"}
+		}
+		in.Holes = append(in.Holes, holes.Hole{XY: f.Params.Center.XY(), R: r, Z: z})
 	}
 	p, err := holes.Make(m.ctx, in)
 	m.out.Path = p

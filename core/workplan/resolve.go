@@ -253,7 +253,7 @@ func (r *resolver) speeds() error {
 			}
 		}
 		r.set("fz", fz, Computed, why)
-		vf := math.Round(n * teeth * r.out.Get("fz"))
+		vf := math.Max(1, math.Round(n*teeth*r.out.Get("fz")))
 		why = "n·z·fz"
 		if vf > m.MaxFeed {
 			vf, why = m.MaxFeed, fmt.Sprintf("the machine's limit, %.0f mm/min", m.MaxFeed)

@@ -27,15 +27,9 @@ func Equal(p Program, plan []Planned, resolution float64) string {
 		}
 	}
 	var at geom.V3
-	tool := 0
 	for i, s := range plan {
-		fresh := s.Tool != tool
-		tool = s.Tool
 		for j, m := range s.Moves {
 			skipHome()
-			if fresh && j == 0 && k+1 < len(p.Moves) && p.Moves[k].Kind == motion.Rapid && p.Moves[k].To.XY().Dist(m.To.XY()) < resolution*2 {
-				k++ // X and Y first, then Z with the length offset
-			}
 			if k < len(p.Moves) && p.Moves[k].Tool == s.Tool && same(p.Moves[k], m, s, resolution) {
 				at = p.Moves[k].To
 				k++

@@ -23,7 +23,7 @@ type Move struct {
 	Line int     // 1-based
 	Tool int     // T number in the spindle
 	RPM  float64 // 0 when the spindle stands
-	Home bool    // to the machine's home: Z is unknown
+	Home bool    // at the height of the machine's home, which is not in the text
 }
 
 // Problem is something wrong in the text.
@@ -169,6 +169,9 @@ func (r *reader) block(words []word) {
 	}
 	r.before(m)
 	home, move := r.preparatory(g)
+	if h, ok := axis['H']; ok && int(h) != r.tool {
+		r.problem("length offset H%g with T%d in the spindle", h, r.tool)
+	}
 	switch {
 	case home:
 		r.home(axis)
@@ -370,7 +373,7 @@ func (r *reader) checkFeed() {
 }
 
 func (r *reader) emit(m motion.Move) {
-	r.out.Moves = append(r.out.Moves, Move{Move: m, Line: r.line, Tool: r.tool, RPM: r.speed()})
+	r.out.Moves = append(r.out.Moves, Move{Move: m, Line: r.line, Tool: r.tool, RPM: r.speed(), Home: !r.known[2]})
 	r.at = m.To
 }
 

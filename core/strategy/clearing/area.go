@@ -90,7 +90,7 @@ func (a *area) curves(q planar.Region) []planar.Loop {
 		for _, c := range a.alongWalls(l) {
 			pieces := planar.Clip(c, a.touch, a.in.Tol)
 			for _, p := range pieces {
-				if p.Len() > 0.01*a.in.Radius {
+				if isClosed(p) || p.Len() > 0.01*a.in.Radius {
 					out = append(out, p)
 				}
 			}
