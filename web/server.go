@@ -112,18 +112,16 @@ func (s *Server) part(c *echo.Context) (shop.Part, error) {
 
 // status maps the class of an error to a status and a sentence.
 func status(err error) (int, string) {
-	var he *echo.HTTPError
 	var p workplan.Problem
 	var tp tooling.Problem
+	code := echo.StatusCode(err)
 	switch {
-	case errors.As(err, &he):
-		switch he.Code {
-		case http.StatusNotFound:
-			return he.Code, "There is no such page. Go back to the bench."
-		case http.StatusRequestEntityTooLarge:
-			return he.Code, "The file is larger than 128 MB. Export the part alone."
-		}
-		return he.Code, http.StatusText(he.Code)
+	case code == http.StatusNotFound:
+		return code, "There is no such page. Go back to the bench."
+	case code == http.StatusRequestEntityTooLarge:
+		return code, "The file is larger than 128 MB. Export the part alone."
+	case code >= 400 && code < 500:
+		return code, http.StatusText(code) + ". Reload the page and try again."
 	case errors.Is(err, shop.ErrNotFound):
 		return http.StatusNotFound, "There is no such part or step; it may have been deleted. Go back to the bench."
 	case errors.As(err, &p), errors.As(err, &tp), errors.Is(err, shop.ErrInput), errors.Is(err, quantity.ErrExpression), errors.Is(err, shop.ErrUnknown):

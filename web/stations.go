@@ -63,6 +63,13 @@ func (s *Server) show(c *echo.Context, key, step, field, typed, message string) 
 	name := "page"
 	if isSwap(c) {
 		name = "sheet"
+		if c.Request().Method == http.MethodPost { // the address says what is shown
+			at := fmt.Sprintf("/parts/%d/%s", d.Part.ID, key)
+			if d.Step != nil {
+				at += "/" + step
+			}
+			c.Response().Header().Set("HX-Replace-Url", at)
+		}
 	}
 	return s.pages.write(c, sheetStatus(message), name, d)
 }
@@ -311,3 +318,17 @@ func (d *sheetData) Size() string {
 
 // Origin says where the origin is.
 func (d *sheetData) Origin() string { return shop.OriginWords(d.Saved.Plan.Setup.Origin) }
+
+// InPlace tells whether the message stands beside its field; otherwise it
+// stands at the head of the sheet.
+func (d *sheetData) InPlace() bool {
+	if d.Step != nil {
+		return d.Step.Step.Op.Has(d.Field)
+	}
+	for _, f := range append(d.Margins(), d.Shifts()...) {
+		if d.Station == "hold" && f.Key == d.Field {
+			return true
+		}
+	}
+	return d.Station == "hold" && d.Field == "grip"
+}

@@ -245,6 +245,9 @@ func (sc *scanner) record() (record, error) {
 		return record{}, sc.fail(fmt.Sprintf("expected an entity name, found %q", sc.peek()), "the file is damaged: ask for it again")
 	}
 	sc.space()
+	if sc.i >= len(sc.s) {
+		return record{}, sc.fail("the file ends inside an entity", "it was cut off: ask for it again")
+	}
 	if sc.peek() != '(' {
 		return record{}, sc.fail("expected ( after "+name, "the file is damaged: ask for it again")
 	}

@@ -91,34 +91,33 @@ function event(by) {
 // --- the sheet
 const stepOf = () => document.querySelector('.sheetbody')?.dataset.step;
 function selectStep() {
-  const id = stepOf(), k = state.blocks.findIndex((b) => b.id === id);
-  view.showPath(k >= 0 ? k : -1); view.draw();
+  const id = stepOf(), k = state.blocks.findIndex((b) => b.id === id), want = k >= 0 ? k : -1;
+  if (view.pathStep !== want || view.path !== view.pathDrawn) { view.showPath(want); view.draw(); }
   for (const a of document.querySelectorAll('.stations a')) a.classList.toggle('here', a.dataset.station === document.querySelector('.sheetbody')?.dataset.station);
 }
-let lastStep = null, focus = null;
-document.addEventListener('focusin', (e) => { if (e.target.closest?.('#sheet')) focus = e.target.id; });
-function swapped() {
-  if (focus && document.activeElement === document.body) $(focus)?.focus({ preventScroll: true });
+let lastStep = null, typing = false;
+document.addEventListener('input', (e) => { if (e.target.closest?.('#sheet')) typing = true; });
+document.addEventListener('change', () => { typing = false; });
+document.addEventListener('focusout', () => { typing = false; });
+document.addEventListener('htmx:after:swap', () => {
+  const f = document.activeElement;
+  if (!typing && f?.closest?.('#sheet') && f.tagName === 'INPUT' && f.type !== 'range') f.value = f.defaultValue;
   const id = stepOf();
-  selectStep();
-  if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); }
+  if (id !== lastStep || id) selectStep();
+  if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
-}
-new MutationObserver(swapped).observe($('sheet') ?? document.createElement('i'), { childList: true });
+});
+// refreshSheet brings numbers and marks up to date and leaves what is being
+// typed, and a message being read, alone.
 async function refreshSheet() {
   if (!$('ledger')) return;
-  $('ledger').innerHTML = await (await fetch(url('ledger'))).text(); htmx.process($('ledger')); wireLedger();
-  const active = document.activeElement;
-  if (document.querySelector('[aria-invalid]')) return; // a message is being read
-  if (active?.closest?.('#sheet') && active.matches('input:not([type=range]),select') && active.value !== active.defaultValue && active.tagName === 'INPUT') return; // being typed in
-  const r = await fetch(location.pathname, { headers: { 'HX-Request': 'true' } });
-  if (!r.ok) return;
-  const top = $('sheet').scrollTop, open = [...document.querySelectorAll('.more')].map((d) => d.open);
-  $('sheet').innerHTML = await r.text(); htmx.process($('sheet'));
-  $('sheet').scrollTop = top; document.querySelectorAll('.more').forEach((d, i) => { d.open = open[i]; });
+  await htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' });
+  wireLedger();
+  if (typing || document.querySelector('[aria-invalid]')) return;
+  await htmx.ajax('GET', location.pathname, { target: '#sheet', swap: 'innerMorph' });
 }
 for (const [id, act] of [['undo', 'undo'], ['redo', 'redo']]) $(id)?.addEventListener('click', () => history_(act));
-function history_(act) { htmx.ajax('POST', url(act), { target: '#sheet', values: { at: location.pathname } }); }
+function history_(act) { htmx.ajax('POST', url(act), { target: '#sheet', swap: 'innerMorph', values: { at: location.pathname } }); }
 $('help')?.addEventListener('click', () => $('keys').showModal());
 
 // levels of the depth drawing can be dragged
@@ -176,12 +175,9 @@ function stepLink(id) {
   a.addEventListener('click', (e) => { e.preventDefault(); go(`cut/${id}`); });
   return a;
 }
-function go(where) { htmx.ajax('GET', url(where), { target: '#sheet' }); history.pushState(null, '', url(where)); }
-function wireLedger() {
-  for (const r of document.querySelectorAll('.led-row')) r.addEventListener('click', () => choose(chosen === r.dataset.feature ? null : r.dataset.feature));
-  if (chosen) choose(chosen);
-}
-wireLedger();
+function go(where) { htmx.ajax('GET', url(where), { target: '#sheet', swap: 'innerMorph' }); history.pushState(null, '', url(where)); }
+function wireLedger() { if (chosen) choose(chosen); }
+document.addEventListener('click', (e) => { const r = e.target.closest?.('.led-row'); if (r) choose(chosen === r.dataset.feature ? null : r.dataset.feature); });
 addEventListener('popstate', () => location.reload());
 document.addEventListener('click', (e) => { const j = e.target.closest?.('.jump'); if (j) show(+j.dataset.time); const l = e.target.closest?.('.cl'); if (l) show(+l.dataset.t); });
 

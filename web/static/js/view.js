@@ -164,11 +164,10 @@ export class View {
   }
   setPath(path, colours) {
     this.path = path; this.colours = colours;
-    this.showPath(this.pathStep);
   }
   // showPath draws the moves of one step, or faintly of all.
   showPath(step) {
-    this.pathStep = step;
+    this.pathStep = step; this.pathDrawn = this.path;
     clear(this.groups.path);
     if (!this.path) return;
     const cut = new Map(), rapid = [];
@@ -253,12 +252,14 @@ export class View {
   at(t, place, shape, colour) {
     this.time = t;
     if (place) { this.setTool(shape, colour); this.groups.tool.position.set(place.x, place.y, place.z); }
-    this.moving = true;
-    clearTimeout(this.rest);
-    this.rest = setTimeout(() => { this.moving = false; this.draw(); }, 160);
     this.draw();
   }
+  // draw asks for a frame: a coarse one now, the full one when nothing has
+  // changed for a moment.
   draw() {
+    this.moving = true;
+    clearTimeout(this.rest);
+    this.rest = setTimeout(() => { this.moving = false; requestAnimationFrame(() => { if (!this.moving) this.render(); }); }, 250);
     if (this.pending) return;
     this.pending = true;
     requestAnimationFrame(() => { this.pending = false; this.render(); });

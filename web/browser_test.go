@@ -1,0 +1,323 @@
+package web_test
+
+import (
+	"context"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"arete/demo"
+	"arete/shop"
+	"arete/store"
+	"arete/web"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// bench starts the application with the demo data.
+func bench(t *testing.T) (url string, desk *shop.Desk) {
+	ctx := context.Background()
+	st, err := store.Open(ctx, filepath.Join(t.TempDir(), "t.db"))
+	require.NoError(t, err)
+	lib, err := shop.ReadLibrary(demo.Library)
+	require.NoError(t, err)
+	require.NoError(t, st.SaveLibrary(ctx, lib))
+	desk = shop.NewDesk(st)
+	for _, p := range demo.Bench {
+		data, err := demo.Parts.ReadFile("parts/" + p.File + ".step")
+		require.NoError(t, err)
+		_, err = desk.Import(ctx, shop.Part{Name: p.Name, Number: p.Number, Revision: p.Revision, Lot: p.Lot, File: p.File + ".step"}, data)
+		require.NoError(t, err)
+	}
+	h, err := web.Handler(desk)
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(func() {
+		srv.CloseClientConnections()
+		srv.Close()
+		desk.Close()
+		_ = st.Close()
+	})
+	return srv.URL, desk
+}
+
+// browser opens a tab that fails the test on any error of a script.
+type browser struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+func newBrowser(t *testing.T) *browser {
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.Flag("enable-unsafe-swiftshader", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800))
+	actx, stop := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, cancel := chromedp.NewContext(actx)
+	t.Cleanup(func() { cancel(); stop() })
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
+	return &browser{t, ctx}
+}
+
+func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 40*time.Second)
+	defer cancel()
+	require.NoError(b.t, chromedp.Do(ctx, steps...))
+}
+
+func (b *browser) open(url string) { b.t.Helper(); b.do(chromedp.Navigate(url)) }
+
+// proven waits until the current plan is proven and drawn.
+func (b *browser) proven() {
+	b.t.Helper()
+	b.until(`!!document.body.dataset.ready && !!document.body.dataset.drawn && arete.state.proven === arete.state.version && document.body.dataset.ready === arete.state.token`)
+}
+
+// until asks again and again, also across a change of pages.
+func (b *browser) until(js string) {
+	b.t.Helper()
+	deadline := time.Now().Add(40 * time.Second)
+	for time.Now().Before(deadline) {
+		if ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool]("!!("+js+")")); err == nil && ok {
+			return
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+	require.Fail(b.t, "never true: "+js)
+}
+
+func eval[T any](b *browser, js string) T {
+	b.t.Helper()
+	v, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](js))
+	require.NoError(b.t, err, js)
+	return v
+}
+
+func (b *browser) text(sel string) string {
+	b.t.Helper()
+	return eval[string](b, `document.querySelector(`+quote(sel)+`)?.innerText ?? ''`)
+}
+
+func quote(s string) string { return "'" + strings.ReplaceAll(s, "'", `\'`) + "'" }
+
+// click presses the mouse in the middle of an element, whatever lies on top.
+func (b *browser) click(sel string) {
+	b.t.Helper()
+	b.until(`document.querySelector(` + quote(sel) + `)`)
+	at := eval[[]float64](b, `(()=>{const e=document.querySelector(`+quote(sel)+`); e.scrollIntoView({block:'nearest'}); const r=e.getBoundingClientRect(); return [r.x+r.width/2, r.y+r.height/2]})()`)
+	b.do(chromedp.MouseClickXY(at[0], at[1]))
+}
+
+// fill types into a field of the sheet and leaves it.
+func (b *browser) fill(id, value string) {
+	b.t.Helper()
+	b.until(`document.getElementById(` + quote(id) + `)`)
+	eval[any](b, `(()=>{const f=document.getElementById(`+quote(id)+`); f.focus(); f.value=`+quote(value)+`; f.dispatchEvent(new Event('change',{bubbles:true})); return null})()`)
+}
+
+func TestFromTheBenchToTheProgram(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	b.open(url)
+	assert.Contains(t, b.text("main"), "Gauge housing lid")
+	b.click(`a[href="/parts/1/cut"]`)
+	b.proven()
+	assert.Contains(t, b.text("#sheet"), "Clear pocket")
+	assert.Equal(t, "proven", b.text("#things"))
+
+	// pick a face: its kind and level are read out, its feature lights up
+	b.click(`[data-look="+z"]`)
+	eval[any](b, `(arete.view.render(), arete.view.onpick(arete.view.pick({clientX: document.getElementById('canvas').getBoundingClientRect().x + arete.view.w/2 + 18*arete.view.zoom, clientY: document.getElementById('canvas').getBoundingClientRect().y + arete.view.h/2})), null)`)
+	assert.Contains(t, b.text("#picked"), "plane at Z-13 ")
+	assert.Contains(t, b.text(".led-row.on"), "Pocket 56 × 43")
+
+	// set the origin to the centre of the stock
+	b.click(`[data-station="hold"]`)
+	b.until(`document.getElementById('at11')`)
+	eval[any](b, `(document.getElementById('at11').dispatchEvent(new MouseEvent('click',{bubbles:true})), null)`)
+	b.until(`document.querySelector('#sheet').innerText.includes('centre')`)
+	b.proven()
+	assert.InDelta(t, -50, eval[float64](b, `arete.state.stock[0]`), 1e-6)
+
+	// edit a step with an expression; the source mark turns to typed
+	b.click(`[data-station="cut"]`)
+	b.until(`document.querySelector('.routerow')`)
+	b.click(`.routerow[data-step="S2"]`)
+	b.until(`document.getElementById('ae')`)
+	before := eval[float64](b, `arete.view.path.n`)
+	eval[any](b, `(()=>{ const old = arete.view.path; window.t0 = performance.now(); const f = () => { if (arete.view.pathDrawn !== old) window.took = performance.now() - window.t0; else setTimeout(f, 5); }; f(); return null })()`)
+	b.fill("ae", "0.2*D")
+	b.until(`window.took`)
+	t.Logf("edit to new path: %.0f ms", eval[float64](b, `window.took`))
+	b.until(`document.getElementById('ae').value === '3.2' && document.querySelector('#src-ae.s-typed')`)
+	b.proven()
+	assert.NotEqual(t, before, eval[float64](b, `arete.view.path.n`), "other passes, other moves")
+
+	// undo with the keyboard, redo with the button
+	eval[any](b, `(document.activeElement.blur(), dispatchEvent(new KeyboardEvent('keydown',{key:'z',ctrlKey:true})), null)`)
+	b.until(`document.getElementById('ae').value === '6.4'`)
+	b.click("#redo")
+	b.until(`document.getElementById('ae').value === '3.2'`)
+	b.click("#src-ae")
+	b.until(`document.getElementById('ae').value === '6.4'`)
+	b.proven()
+
+	// scrub to both ends: the stock is whole at the start, the part at the end
+	volume := `(()=>{const s=arete.view.stock; let v=0; for(let i=0;i<s.nx*s.ny;i++) v+=s.height(i, arete.strip.t)-s.bottom; return v*s.dx*s.dy})()`
+	eval[any](b, `(arete.strip.set(0, true), null)`)
+	assert.InDelta(t, 100*75*26, eval[float64](b, volume), 1)
+	eval[any](b, `(arete.strip.set(arete.strip.total, true), null)`)
+	left := eval[float64](b, volume)
+	assert.InDelta(t, 100*75*7+90881, left, 0.03*90881+2000, "the part and the stock below it")
+	eval[any](b, `(arete.strip.set(arete.strip.total/3, true), arete.strip.set(arete.strip.total, true), null)`)
+	assert.Equal(t, left, eval[float64](b, volume), "back and forth is the same")
+	assert.Contains(t, b.text("#codeline"), "N")
+
+	// the cost of scrubbing, script alone
+	cost := eval[float64](b, `(()=>{let most=0; const f=arete.view; f.moving=true; for(let k=0;k<60;k++){ const t0=performance.now(); f.coarse.show(arete.state.total*k/60); arete.strip.set(arete.state.total*k/60, false); most=Math.max(most, performance.now()-t0);} return most})()`)
+	t.Logf("scrubbing: at most %.1f ms of script a frame", cost)
+
+	// a value in compare
+	b.click(`[data-station="prove"]`)
+	b.click(`[data-overlay="compare"]`)
+	b.until(`arete.view.compareMesh`)
+	eval[any](b, `(arete.view.render(), arete.view.onpick(arete.view.pick({clientX: document.getElementById('canvas').getBoundingClientRect().x + arete.view.w/2 + 18*arete.view.zoom, clientY: document.getElementById('canvas').getBoundingClientRect().y + arete.view.h/2})), null)`)
+	assert.Contains(t, b.text("#picked"), "in tolerance 0.00")
+
+	// release: the program is the proven text
+	b.click(`[data-station="release"]`)
+	b.until(`document.getElementById('download')`)
+	body := eval[string](b, `(()=>{const x=new XMLHttpRequest(); x.open('GET','/parts/1/program',false); x.send(); return x.status+' '+x.getResponseHeader('Content-Disposition')+' '+x.responseText})()`)
+	assert.True(t, strings.HasPrefix(body, `200 attachment; filename="FIW-1204-Gauge-housing-lid.nc" %`), body[:80])
+	assert.Contains(t, body, "M30")
+	b.open(url + "/parts/1/sheet")
+	assert.Contains(t, b.text("main"), "Stickout at least")
+	pdf, err := chromedp.Run(b.ctx, chromedp.PrintToPDF())
+	require.NoError(t, err)
+	assert.Greater(t, len(pdf), 10000)
+	b.open(url + "/parts/1/code")
+	b.proven()
+	b.click("#L60")
+	b.until(`document.querySelector('.cl.on')`)
+}
+
+func TestStepsAreAddedMovedSwitchedOffAndDeleted(t *testing.T) {
+	url, desk := bench(t)
+	b := newBrowser(t)
+	b.open(url + "/parts/2/cut")
+	b.proven()
+	names := func() []string {
+		saved, err := desk.Plan(context.Background(), 2)
+		require.NoError(t, err)
+		var out []string
+		for _, s := range saved.Plan.Steps {
+			out = append(out, s.Name)
+		}
+		return out
+	}
+	n := len(names())
+	b.click(`.led-row[data-feature="F3"]`)
+	b.until(`!document.getElementById('addstep').hidden`)
+	b.click("#addstep")
+	b.until(`document.getElementById('act-delete')`)
+	b.proven()
+	assert.Len(t, names(), n+1)
+	added := names()[n]
+	b.click("#act-up")
+	b.until(`document.querySelector('.steptitle .n').innerText === '` + itoa(n) + `'`)
+	assert.Equal(t, added, names()[n-1])
+	b.click("#act-off")
+	b.until(`document.getElementById('act-off').innerText === 'switch on'`)
+	b.click("#act-duplicate")
+	b.until(`document.getElementById('name').value.endsWith('(copy)')`)
+	assert.Len(t, names(), n+2)
+	b.click("#act-delete")
+	b.until(`document.getElementById('route')`)
+	assert.Len(t, names(), n+1)
+	b.proven()
+}
+
+func itoa(n int) string {
+	s := ""
+	for ; n > 0; n /= 10 {
+		s = string(rune('0'+n%10)) + s
+	}
+	return s
+}
+
+func TestBadInputIsToldInPlainWords(t *testing.T) {
+	url, desk := bench(t)
+	b := newBrowser(t)
+
+	// a broken file
+	bad := filepath.Join(t.TempDir(), "broken.step")
+	good, err := demo.Parts.ReadFile("parts/gauge-lid.step")
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(bad, good[:len(good)/3], 0o644))
+	b.open(url)
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#model"), []string{bad}))
+	b.click("#bring")
+	b.until(`document.querySelector('[role=alert]')`)
+	assert.Contains(t, b.text("[role=alert]"), "broken.step: line")
+	assert.Contains(t, b.text("[role=alert]"), "cut off")
+
+	// nothing chosen
+	b.open(url)
+	b.click("#bring")
+	b.until(`document.querySelector('[role=alert]')`)
+	assert.Contains(t, b.text("[role=alert]"), "Choose a STEP file first")
+
+	// letters in a number field: what was typed stays, the plan too
+	b.open(url + "/parts/1/cut/S2")
+	b.proven()
+	b.fill("ae", "wide")
+	b.until(`document.querySelector('#sheet [role=alert]')`)
+	assert.Contains(t, b.text("#sheet [role=alert]"), `"wide" is not known here`)
+	assert.Equal(t, "wide", eval[string](b, `document.getElementById('ae').value`))
+	b.fill("ae", "-5")
+	b.until(`document.querySelector('#sheet [role=alert]')?.innerText.includes('between')`)
+	saved, err := desk.Plan(context.Background(), 1)
+	require.NoError(t, err)
+	assert.Equal(t, 1, saved.Version, "nothing was saved")
+
+	// a depth below the table
+	b.open(url + "/parts/1/cut/S3")
+	b.proven()
+	b.fill("bottom", "-45")
+	b.until(`document.querySelector('#sheet .say.wrong')`)
+	assert.Contains(t, b.text("#sheet .say.wrong"), "below the stock: the tool would cut the table")
+	b.open(url + "/parts/1/release")
+	b.proven()
+	b.until(`document.getElementById('withfindings')`)
+	refused := eval[string](b, `(()=>{const x=new XMLHttpRequest(); x.open('GET','/parts/1/program',false); x.send(); return x.status+' '+x.responseText})()`)
+	assert.True(t, strings.HasPrefix(refused, "422"), "a program with findings is not handed out")
+	assert.Contains(t, refused, "release with findings")
+
+	// a tool without a diameter
+	b.open(url + "/tools/4")
+	b.fill("diameter", "0")
+	b.click("#savetool")
+	b.until(`document.querySelector('[role=alert]')`)
+	assert.Contains(t, b.text("[role=alert]"), "cutting diameter between 0 and 500")
+
+	// a part that is gone, a page that never was
+	b.open(url + "/parts/99/cut")
+	assert.Contains(t, b.text("[role=alert]"), "no such part")
+	b.open(url + "/nowhere")
+	assert.Contains(t, b.text("[role=alert]"), "no such page")
+}
+
+func TestTheFirstPictureComesSoon(t *testing.T) {
+	url, desk := bench(t)
+	_, err := desk.Proven(context.Background(), 1)
+	require.NoError(t, err)
+	b := newBrowser(t)
+	b.open(url + "/tools")
+	eval[any](b, `(sessionStorage.at = Date.now(), null)`)
+	b.open(url + "/parts/1/cut")
+	b.until(`document.body.dataset.drawn`)
+	t.Logf("first picture %.0f ms after the request", eval[float64](b, `performance.now()`))
+}

@@ -1,0 +1,80 @@
+package web_test
+
+import (
+	"io"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Scenarios: a request, its status, what must and must not be in the answer.
+func TestPagesAnswer(t *testing.T) {
+	base, _ := bench(t)
+	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	for _, c := range []struct {
+		method, path, form string
+		swap               bool
+		status             int
+		has, hasNot        string
+	}{
+		{"GET", "/", "", false, 200, "Gauge housing lid", ""},
+		{"GET", "/parts/1", "", false, 303, "", ""},
+		{"GET", "/parts/1/part", "", false, 200, "<html", "panic"},
+		{"GET", "/parts/1/part", "", true, 200, "Volume", "<html"},
+		{"GET", "/parts/1/hold", "", true, 200, "Which way is up", "<html"},
+		{"GET", "/parts/1/tools", "", true, 200, "End mill 16", ""},
+		{"GET", "/parts/1/cut/S1", "", true, 200, "Face mill 50", ""},
+		{"GET", "/parts/1/cut/S999", "", true, 404, "There is no such part or step", ""},
+		{"GET", "/parts/x/cut", "", false, 404, "no such part", ""},
+		{"GET", "/tools?find=6.6", "", false, 200, "Drill 6.6", "End mill 16"},
+		{"GET", "/tools/77", "", false, 404, "", ""},
+		{"GET", "/machines", "", false, 200, "Aluminium", ""},
+		{"POST", "/parts/1/steps/S2/set", "key=ae&value=1/8in", true, 200, `value="3.175"`, ""},
+		{"POST", "/parts/1/steps/S2/set", "key=ae&value=%3Cscript%3E", true, 422, "&lt;script&gt;", "<script>"},
+		{"POST", "/parts/1/steps/S2/set", "key=nonsense&value=1", true, 422, "no setting", ""},
+		{"POST", "/parts/1/steps/S2/tool", "value=88", true, 422, "not in the magazine", ""},
+		{"POST", "/parts/1/steps/S2/explode", "", true, 404, "", ""},
+		{"POST", "/parts/1/setup", "key=z_min&value=-1", true, 422, "margin", ""},
+		{"POST", "/parts/1/setup", "key=up&value=sideways", true, 422, "six directions", ""},
+		{"POST", "/parts/1/setup", "key=work_offset&value=G99", true, 422, "G54 to G59", ""},
+		{"POST", "/parts/1/drive", "key=push&value=900", true, 422, "between 0 and 100", ""},
+		{"POST", "/parts/1/drive", "key=material&value=unobtainium", true, 422, "not in the library", ""},
+		{"POST", "/parts/1/undo", "at=/parts/1/cut/S2", true, 200, "", ""},
+		{"POST", "/parts/1/steps", "feature=F99", true, 422, "pick a face", ""},
+		{"POST", "/parts/1/steps", "feature=F10", true, 422, "second setup", ""},
+		{"GET", "/parts/1/picture.png", "", false, 200, "PNG", ""},
+		{"GET", "/static/js/main.js", "", false, 200, "follow()", ""},
+	} {
+		t.Run(c.method+" "+c.path+" "+c.form, func(t *testing.T) {
+			req, err := http.NewRequest(c.method, base+c.path, strings.NewReader(c.form))
+			require.NoError(t, err)
+			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			if c.swap {
+				req.Header.Set("HX-Request", "true")
+			}
+			res, err := client.Do(req)
+			require.NoError(t, err)
+			defer res.Body.Close()
+			body, err := io.ReadAll(res.Body)
+			require.NoError(t, err)
+			assert.Equal(t, c.status, res.StatusCode, string(body[:min(300, len(body))]))
+			assert.True(t, strings.Contains(string(body), c.has), "want %q", c.has)
+			assert.False(t, c.hasNot != "" && strings.Contains(string(body), c.hasNot), "must not hold %q", c.hasNot)
+		})
+	}
+}
+
+func TestOtherSitesCannotPost(t *testing.T) {
+	base, _ := bench(t)
+	req, err := http.NewRequest("POST", base+"/parts/1/delete", strings.NewReader(url.Values{}.Encode()))
+	require.NoError(t, err)
+	req.Header.Set("Origin", "http://elsewhere.example")
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, http.StatusForbidden, res.StatusCode)
+}
