@@ -292,14 +292,15 @@ func (s *Server) faces(c *echo.Context) error {
 	}
 	g := st.Result.Geometry
 	type row struct {
-		Kind    string  `json:"kind"`
-		Radius  float64 `json:"radius,omitempty"`
-		Level   float64 `json:"level"`
-		Flat    bool    `json:"flat"`
-		Area    float64 `json:"area"`
-		Feature string  `json:"feature"`
-		Title   string  `json:"title"`
-		ID      int     `json:"id"`
+		Kind    string    `json:"kind"`
+		Radius  float64   `json:"radius,omitempty"`
+		Level   float64   `json:"level"`
+		Flat    bool      `json:"flat"`
+		Area    float64   `json:"area"`
+		Feature string    `json:"feature"`
+		Title   string    `json:"title"`
+		ID      int       `json:"id"`
+		Axis    []float64 `json:"axis,omitempty"` // X and Y of an upright axis
 	}
 	out := make([]row, len(g.Solid.Faces))
 	for i, f := range g.Solid.Faces {
@@ -310,6 +311,9 @@ func (s *Server) faces(c *echo.Context) error {
 			r.Level = math.Round(q.F.O.Z*1000) / 1000
 		case brep.Cylinder:
 			r.Radius = math.Round(q.R*1000) / 1000
+			if math.Abs(q.F.Z.Z) > 1-1e-9 {
+				r.Axis = []float64{q.F.O.X, q.F.O.Y}
+			}
 		}
 		if k := g.Work.Features.Owner[i]; k >= 0 {
 			r.Feature, r.Title = g.Work.Features.Features[k].ID, g.Work.Features.Features[k].Title()

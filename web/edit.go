@@ -239,6 +239,19 @@ func setSetup(p *workplan.Setup, key, value string) error {
 		return err
 	}
 	switch key {
+	case "here": // a point in the coordinates that hold now
+		v := strings.Split(value, ",")
+		for i := range p.Origin.Shift {
+			if len(v) != 3 {
+				return workplan.Problem{Field: "here", Say: "pick a point of the part"}
+			}
+			d, err := quantity.Parse(v[i], 1, nil)
+			if err != nil {
+				return err
+			}
+			p.Origin.Shift[i] += d
+		}
+		return nil
 	case "up":
 		up, ok := directions[value]
 		if !ok {

@@ -36,6 +36,7 @@ func (s *Server) showBench(c *echo.Context, code int, message string) error {
 		return err
 	}
 	var cards []benchCard
+	waiting := false
 	for _, p := range parts {
 		card := benchCard{Part: p, State: "waiting", Say: "being worked out"}
 		st, _, err := s.desk.State(ctx, p.ID)
@@ -53,9 +54,10 @@ func (s *Server) showBench(c *echo.Context, code int, message string) error {
 		case st.Proof != nil:
 			card.State, card.Say = "left", fmt.Sprintf("%d things to look at", len(st.Proof.Findings()))
 		}
+		waiting = waiting || card.State == "waiting"
 		cards = append(cards, card)
 	}
-	return s.pages.write(c, code, "bench", map[string]any{"Cards": cards, "Message": message})
+	return s.pages.write(c, code, "bench", map[string]any{"Cards": cards, "Message": message, "Waiting": waiting})
 }
 
 // importPart takes an uploaded model.

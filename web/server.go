@@ -82,6 +82,7 @@ func (s *Server) routes(e *echo.Echo) {
 	g.GET("/cut/:step", s.station("cut"))
 	g.GET("/ledger", s.ledger)
 	g.GET("/state", s.state)
+	g.GET("/progress", s.progress)
 	g.GET("/picture.png", s.picture)
 	g.GET("/model.bin", s.model)
 	g.GET("/stock.bin", s.stock)

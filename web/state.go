@@ -39,26 +39,25 @@ type eventJSON struct {
 
 // stateJSON is what the strip and the view need to know.
 type stateJSON struct {
-	Token    string      `json:"token"`
-	Version  int         `json:"version"`
-	Proven   int         `json:"proven"`
-	Running  bool        `json:"running"`
-	Progress float64     `json:"progress"`
-	What     string      `json:"what"`
-	Error    string      `json:"error"`
-	Total    float64     `json:"total"`
-	Blocks   []blockJSON `json:"blocks"`
-	Events   []eventJSON `json:"events"`
-	Power    []float64   `json:"power"`
-	Slot     float64     `json:"slot"`
-	Limit    float64     `json:"limit"`
-	Stock    [6]float64  `json:"stock"`
-	Part     [6]float64  `json:"part"`
-	Grip     float64     `json:"grip"`
-	Place    string      `json:"place"` // changes when the part lies differently
-	CanUndo  bool        `json:"can_undo"`
-	CanRedo  bool        `json:"can_redo"`
-	Things   int         `json:"things"`
+	Token   string      `json:"token"`
+	Version int         `json:"version"`
+	Proven  int         `json:"proven"`
+	Error   string      `json:"error"`
+	Total   float64     `json:"total"`
+	Blocks  []blockJSON `json:"blocks"`
+	Events  []eventJSON `json:"events"`
+	Power   []float64   `json:"power"`
+	Slot    float64     `json:"slot"`
+	Limit   float64     `json:"limit"`
+	Stock   [6]float64  `json:"stock"`
+	Part    [6]float64  `json:"part"`
+	Grip    float64     `json:"grip"`
+	Place   string      `json:"place"` // changes when the part lies differently
+	CanUndo bool        `json:"can_undo"`
+	CanRedo bool        `json:"can_redo"`
+	Things  int         `json:"things"`
+	Worked  bool        `json:"worked"` // every step has a path
+	Clean   bool        `json:"clean"`  // and the proof has no findings
 }
 
 func token(st *shop.State) string {
@@ -83,14 +82,6 @@ func (s *Server) state(c *echo.Context) error {
 		return err
 	}
 	out := stateJSON{Token: token(st), Version: st.Version, Proven: st.Proven}
-	_, job, err := s.desk.State(c.Request().Context(), part.ID)
-	if err != nil {
-		return err
-	}
-	out.Running, out.What = job.Running, job.What
-	if job.Total > 0 {
-		out.Progress = float64(job.Done) / float64(job.Total)
-	}
 	if st.Err != nil {
 		_, out.Error = status(st.Err)
 	}
@@ -105,6 +96,23 @@ func (s *Server) state(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// progress tells how far the computation of a part is.
+func (s *Server) progress(c *echo.Context) error {
+	part, err := s.part(c)
+	if err != nil {
+		return err
+	}
+	_, job, err := s.desk.State(c.Request().Context(), part.ID)
+	if err != nil {
+		return err
+	}
+	share := 0.0
+	if job.Total > 0 {
+		share = float64(job.Done) / float64(job.Total)
+	}
+	return c.JSON(http.StatusOK, map[string]any{"running": job.Running, "what": job.What, "share": share})
+}
+
 func (o *stateJSON) fill(st *shop.State, saved shop.Saved) {
 	r := st.Result
 	o.Total = r.Total
@@ -113,7 +121,9 @@ func (o *stateJSON) fill(st *shop.State, saved shop.Saved) {
 	o.Part = [6]float64{p.Min.X, p.Min.Y, p.Min.Z, p.Max.X, p.Max.Y, p.Max.Z}
 	o.Grip, o.Place = r.Plan.Setup.Grip, r.Geometry.Key
 	colour := colours(r.Plan)
+	o.Worked = len(r.Steps) > 0
 	for _, s := range r.Steps {
+		o.Worked = o.Worked && s.Fail == ""
 		end := s.T0
 		for _, t := range s.Times {
 			end += t
@@ -137,6 +147,7 @@ func (o *stateJSON) fill(st *shop.State, saved shop.Saved) {
 			o.Events = append(o.Events, eventJSON{c.Time, "contact", c.Step, c.Say})
 		}
 		o.Things += len(st.Proof.Findings())
+		o.Clean = o.Worked && st.Proof.Clean()
 		o.Slot = st.Proof.Slot
 		o.power(st)
 	}

@@ -1,8 +1,10 @@
 package planar
 
 import (
+	"flag"
 	"fmt"
 	"math"
+	"os"
 	"testing"
 
 	"arete/core/geom"
@@ -12,6 +14,15 @@ import (
 )
 
 const tol = DefaultTolerance
+
+// Regions are cheap to check and near-degenerate ones rare: thousands.
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if f := flag.Lookup("rapid.checks"); f != nil && f.Value.String() == f.DefValue {
+		_ = f.Value.Set("2500")
+	}
+	os.Exit(m.Run())
+}
 
 func ExampleOffset() {
 	plate := Region{Rect(0, 0, 40, 20), Circle(geom.V2{X: 10, Y: 10}, 3).Reverse()}

@@ -166,7 +166,7 @@ func (b *proposer) milled(f *feature.Feature) {
 // rougher is the thickest tool that covers nearly all of the region.
 func (b *proposer) rougher(f *feature.Feature, region planar.Region) *tooling.Tool {
 	for _, t := range b.mills(b.reach(f.Params.FloorZ)) {
-		if t.DC <= 16 && b.lost(f, t.R()+0.35) < 0.12 {
+		if t.DC <= 16 && b.lost(f, t.R()+0.35) < 0.06 {
 			return t
 		}
 	}

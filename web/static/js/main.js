@@ -40,11 +40,36 @@ async function loadStock(s) {
 }
 function status(s) {
   const p = $('progress');
-  p.textContent = s.error ? s.error : s.proven !== s.version ? 'working it out …' : '';
-  const stop = $('stop'); if (stop) stop.hidden = s.proven === s.version || !!s.error;
-  if ($('things')) $('things').textContent = s.things ? `${s.things} ${s.things === 1 ? 'thing' : 'things'} to look at` : s.proven === s.version ? 'proven' : '';
+  p.textContent = s.error || '';
+  for (const a of document.querySelectorAll('.stations a')) {
+    const done = { cut: s.worked, prove: s.clean, release: s.clean }[a.dataset.station] ?? true;
+    a.classList.toggle('done', !!done);
+  }
+  if (!s.error && busy()) watch();
+  $('things')?.classList.toggle('good', !s.things); if ($('things')) $('things').textContent = s.things ? `${s.things} ${s.things === 1 ? 'thing' : 'things'} to look at` : s.proven === s.version ? 'proven' : '';
   if ($('undo')) { $('undo').disabled = !s.can_undo; $('redo').disabled = !s.can_redo; }
   $('limit').textContent = s.limit ? `spindle limit ${s.limit} kW` : '';
+}
+
+// watch shows how far the computation is until the plan shown is proven; the
+// old result stays on the strip, greyed.
+const wanted = () => Math.max(state.version || 0, +(document.querySelector('.sheetbody')?.dataset.version ?? 0));
+const busy = () => !state.error && state.proven < wanted();
+let watching = false;
+async function watch() {
+  if (watching) return;
+  watching = true;
+  while (busy()) {
+    const s = await json('progress').catch(() => ({}));
+    if (!busy()) break;
+    $('progress').textContent = s.running ? `working it out${s.what ? ': ' + s.what : ''} ${Math.round(100 * s.share)} %` : 'stopped; change something to go on';
+    state.running = true; strip.draw();
+    if ($('stop')) $('stop').hidden = !s.running;
+    await new Promise((ok) => setTimeout(ok, 250));
+  }
+  watching = false; state.running = false; strip.draw();
+  $('progress').textContent = state.error || '';
+  if ($('stop')) $('stop').hidden = true;
 }
 
 // --- the moment shown
@@ -52,7 +77,7 @@ function show(t) {
   strip.t = t; strip.draw();
   const at = path.at(t), b = at && state.blocks[at.step];
   $('clock').textContent = `${clock(t)} of ${clock(state.total)}`;
-  $('codeline').textContent = at ? `${clock(t)}  ${code[at.line - 1] ?? ''}` : 'no program yet';
+  $('codeline').replaceChildren(at ? clock(t) : 'no program yet', el('code', at ? code[at.line - 1] ?? '' : ''));
   const power = state.power?.[Math.floor(t / (state.slot || 1))] ?? 0;
   $('moveline').textContent = at ? `${b ? b.name : ''} · X${at.x.toFixed(2)} Y${at.y.toFixed(2)} Z${at.z.toFixed(2)} · ${at.cutting ? 'cutting' : 'rapid'} · ${power.toFixed(2)} of ${state.limit} kW` : '';
   view.at(t, at, b?.shape, b?.colour);
@@ -106,6 +131,7 @@ document.addEventListener('htmx:after:swap', () => {
   if (id !== lastStep || id) selectStep();
   if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
+  if (busy()) watch();
 });
 // refreshSheet brings numbers and marks up to date and leaves what is being
 // typed, and a message being read, alone.
@@ -151,9 +177,18 @@ view.onpick = (hit) => {
   if (!hit) { view.highlight([]); return; }
   const dev = hit.deviation;
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
+  if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
   const row = view.faces?.[hit.face]?.feature;
   if (row) choose(row); else view.highlight([hit.face]);
 };
+// originButton puts the origin at the point picked, or at the axis of a hole.
+function originButton(hit) {
+  const f = view.faces[hit.face], p = f.axis ? [f.axis[0], f.axis[1], hit.point.z] : [hit.point.x, hit.point.y, f.flat ? f.level : hit.point.z];
+  const b = Object.assign(el('button', 'Origin here'), { id: 'originhere', className: 'textbutton' });
+  b.style.display = 'block';
+  b.addEventListener('click', () => htmx.ajax('POST', url('setup'), { target: '#sheet', swap: 'innerMorph', values: { key: 'here', value: p.map((v) => Math.round(v * 1000) / 1000).join(',') } }));
+  return b;
+}
 let hoverAt = 0;
 view.onhover = (hit) => { view.canvas.title = performance.now() - hoverAt > 80 && hit ? describe(hit.face) : view.canvas.title; hoverAt = performance.now(); view.canvas.style.cursor = hit ? 'pointer' : 'default'; };
 let chosen = null;

@@ -51,7 +51,7 @@ export class Strip {
     g.font = '12px B612, sans-serif'; g.textBaseline = 'middle';
     state.blocks.forEach((b, i) => {
       const a = x(b.begin), z = x(b.end), cut = x(b.t0);
-      g.globalAlpha = state.running ? 0.55 : 1;
+      g.globalAlpha = state.running ? 0.45 : 1;
       g.fillStyle = b.colour; g.fillRect(cut, blockTop, Math.max(1, z - cut - 1), blockH);
       g.globalAlpha = 1; g.fillStyle = rule; if (cut > a + 1) g.fillRect(a, blockTop + blockH / 2 - 1, cut - a, 2);
       if (z - cut > 16) {
