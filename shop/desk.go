@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"time"
 
 	"arete/core/workplan"
 	"arete/jobs"
@@ -230,6 +231,9 @@ func (d *Desk) Replan(ctx context.Context, part int64) (Saved, []string, error) 
 	return s, notes, err
 }
 
+// proofDelay is how long a plan rests before it is proven.
+const proofDelay = 250 * time.Millisecond
+
 func jobKey(part int64) string { return fmt.Sprintf("part %d", part) }
 
 // start computes and proves a plan in the background.
@@ -261,6 +265,11 @@ func (d *Desk) work(ctx context.Context, part int64, saved Saved, progress Progr
 		return err
 	}
 	d.publish(part, func(s *State) { s.Version, s.Result, s.Err = saved.Version, r, nil })
+	select { // the page fetches the paths first; the next edit may follow at once
+	case <-time.After(proofDelay):
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 	proof, err := d.engine.Prove(ctx, r, lib, Options{Title: strings.TrimSpace(p.Number + " " + p.Name + " " + p.Revision), Number: int(part)}, progress)
 	if err != nil {
 		return err

@@ -45,6 +45,7 @@ var funcs = template.FuncMap{
 	"num":   func(v float64, digits int) string { return quantity.Format(v, digits) },
 	"clock": quantity.Clock,
 	"lower": strings.ToLower,
+	"words": func(v any) string { return strings.ReplaceAll(fmt.Sprint(v), "_", " ") },
 	"state": func(s compare.State) template.HTML { return stateMark(string(s)) },
 	"mark":  stateMark,
 	"source": func(s workplan.Source) string {

@@ -53,8 +53,6 @@ type stateJSON struct {
 	Part    [6]float64  `json:"part"`
 	Grip    float64     `json:"grip"`
 	Place   string      `json:"place"` // changes when the part lies differently
-	CanUndo bool        `json:"can_undo"`
-	CanRedo bool        `json:"can_redo"`
 	Things  int         `json:"things"`
 	Worked  bool        `json:"worked"` // every step has a path
 	Clean   bool        `json:"clean"`  // and the proof has no findings
@@ -85,13 +83,8 @@ func (s *Server) state(c *echo.Context) error {
 	if st.Err != nil {
 		_, out.Error = status(st.Err)
 	}
-	saved, err := s.desk.Plan(c.Request().Context(), part.ID)
-	if err != nil {
-		return err
-	}
-	out.CanUndo, out.CanRedo = saved.CanUndo, saved.CanRedo
 	if st.Result != nil {
-		out.fill(st, saved)
+		out.fill(st)
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -113,7 +106,7 @@ func (s *Server) progress(c *echo.Context) error {
 	return c.JSON(http.StatusOK, map[string]any{"running": job.Running, "what": job.What, "share": share})
 }
 
-func (o *stateJSON) fill(st *shop.State, saved shop.Saved) {
+func (o *stateJSON) fill(st *shop.State) {
 	r := st.Result
 	o.Total = r.Total
 	b, p := r.Geometry.Work.Stock, r.Geometry.Work.Part

@@ -8,6 +8,7 @@ import (
 	"arete/core/planar"
 	"arete/core/strategy/edges"
 	"arete/core/strategy/holes"
+	"arete/core/tooling"
 	"arete/core/workplan"
 )
 
@@ -77,11 +78,15 @@ func (m *maker) breaking() error {
 	for _, f := range m.features {
 		switch {
 		case f.Kind == feature.RoundHole && f.Params.Countersink.Diameter > 0:
-			if f.Params.Countersink.Diameter > t.DC {
-				m.say("%s: the countersink is wider than the tool", f.Title())
+			top := f.Params.Center.Z
+			if f.Params.Countersink.Diameter > t.DC { // around, as an edge
+				if rim, ok := sinkRim(f, t, m.num("contact"), slope); ok {
+					in.Rims = append(in.Rims, rim)
+				} else {
+					m.say("%s: the countersink is wider than the tool and its hole too narrow to go around in", f.Title())
+				}
 				continue
 			}
-			top := f.Params.Center.Z
 			z := top - (f.Params.Countersink.Diameter-t.Tip)/2/slope
 			plunge.Holes = append(plunge.Holes, holes.Hole{XY: f.Params.Center.XY(), R: top + 2, Z: z})
 		case f.Kind == feature.Chamfer:
@@ -104,4 +109,15 @@ func (m *maker) breaking() error {
 	}
 	m.out.Path = motion.Path{Moves: append(p.Moves, q.Moves...), Cycles: q.Cycles}
 	return err
+}
+
+// sinkRim is the lower edge of a countersink as a bevel to go around inside.
+func sinkRim(f *feature.Feature, t tooling.Tool, contact, slope float64) (edges.Rim, bool) {
+	p := f.Params
+	offset := t.Tip/2 + contact*slope
+	low := p.Center.Z - (p.Countersink.Diameter-p.Diameter)/2/math.Tan(p.Countersink.Angle*math.Pi/360)
+	if p.Diameter/2 <= offset+0.2 || low-contact < p.Center.Z-p.Depth {
+		return edges.Rim{}, false
+	}
+	return edges.Rim{Chain: planar.Circle(p.Center.XY(), p.Diameter/2), Low: low, Offset: offset, Tip: low - contact}, true
 }

@@ -281,6 +281,8 @@ func (r *resolver) limitDepth() {
 	case Profiling:
 		ap, why = 0.95*r.t.APMX, "0.95 × cutting length"
 		ae = 0.3
+	default:
+		ae = r.t.DC // the first pass of an area cuts its full width
 	}
 	const bend = 0.04
 	for i := 0; i < 40 && ap > 0.2; i++ {

@@ -62,6 +62,11 @@ class Script:
         return self.union(self.box(x0, y - r, z, x1 - x0, 2 * r, dz),
                           self.cyl(x0, y, z, dz, r), self.cyl(x1, y, z, dz, r))
 
+    def turned(self, volume, point, axis, degrees):
+        turn = f"{{{','.join(map(str, axis))}}}, {{{','.join(map(str, point))}}}, {degrees}*Pi/180"
+        self.lines.append(f"Rotate {{ {turn} }} {{ Volume{{{volume}}}; }}")
+        return volume
+
     def write(self, name, folder="demo/parts"):
         with tempfile.TemporaryDirectory() as d:
             geo = pathlib.Path(d, name + ".geo")
@@ -189,8 +194,27 @@ def ell():
     s.write("ell", TRIALS)
 
 
+def bevel():
+    """Bevelled top edges that meet in mitres, two countersinks."""
+    s = Script()
+    cuts = [s.turned(s.box(-10, 39, 15, 80, 10, 10), (0, 39, 15), (1, 0, 0), -45),
+            s.turned(s.box(-10, -9, 15, 80, 10, 10), (0, 1, 15), (1, 0, 0), 45),
+            s.turned(s.box(59, -10, 15, 10, 60, 10), (59, 0, 15), (0, 1, 0), 45),
+            s.turned(s.box(-9, -10, 15, 10, 60, 10), (1, 0, 15), (0, 1, 0), -45)]
+    s.cut(s.box(0, 0, 0, 60, 40, 15), *cuts, s.cyl(30, 20, -1, 20, 5), s.cone(30, 20, 14, 1.001, 5, 6.001),
+          s.cyl(15, 12, -1, 20, 3.3), s.cone(15, 12, 14.2, 0.801, 3.3, 4.101))
+    s.write("bevel", TRIALS)
+
+
+def rim():
+    """A round part with a bevelled rim and a pocket."""
+    s = Script()
+    s.cut(s.union(s.cyl(0, 0, 0, 11, 30), s.cone(0, 0, 11, 1, 30, 29)), s.rounded(-12, -8, 5, 24, 16, 20, 4))
+    s.write("rim", TRIALS)
+
+
 PARTS = {"gauge-lid": gauge_lid, "sensor-bracket": sensor_bracket, "valve-manifold": valve_manifold,
-         "sharp": sharp, "openpocket": openpocket, "boss": boss, "disc": disc, "nested": nested, "sides": sides, "ell": ell}
+         "sharp": sharp, "openpocket": openpocket, "boss": boss, "disc": disc, "nested": nested, "sides": sides, "ell": ell, "bevel": bevel, "rim": rim}
 
 if __name__ == "__main__":
     for wanted in sys.argv[1:] or PARTS:

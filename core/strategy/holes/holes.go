@@ -67,9 +67,25 @@ func (in Input) stroke(b *motion.Builder, h Hole) {
 	b.Rapid(h.XY.At(in.Clear))
 }
 
-// ordered returns the holes nearest first, improved by reversing stretches as
-// long as that shortens the way (2-opt).
+// ordered returns the holes in a short order: of the order given and of going
+// to the nearest next, each improved, the shorter.
 func ordered(in []Hole) []Hole {
+	given, near := improved(in), improved(nearest(in))
+	if way(given) <= way(near) {
+		return given
+	}
+	return near
+}
+
+func way(h []Hole) float64 {
+	l := 0.0
+	for i := 1; i < len(h); i++ {
+		l += h[i].XY.Dist(h[i-1].XY)
+	}
+	return l
+}
+
+func nearest(in []Hole) []Hole {
 	h := append([]Hole(nil), in...)
 	for i := 1; i < len(h); i++ {
 		best := i
@@ -80,6 +96,13 @@ func ordered(in []Hole) []Hole {
 		}
 		h[i], h[best] = h[best], h[i]
 	}
+	return h
+}
+
+// improved reverses stretches as long as that shortens the way (2-opt, Croes
+// 1958).
+func improved(in []Hole) []Hole {
+	h := append([]Hole(nil), in...)
 	for better, round := true, 0; better && round < 20; round++ {
 		better = false
 		for i := 0; i+2 < len(h); i++ {

@@ -11,14 +11,6 @@ import (
 	"pgregory.net/rapid"
 )
 
-func way(h []Hole) float64 {
-	l := 0.0
-	for i := 1; i < len(h); i++ {
-		l += h[i].XY.Dist(h[i-1].XY)
-	}
-	return l
-}
-
 func TestOrderKeepsEveryHoleAndShortensTheWay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var in []Hole

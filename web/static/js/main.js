@@ -47,10 +47,14 @@ function status(s) {
   }
   if (!s.error && busy()) watch();
   $('things')?.classList.toggle('good', !s.things); if ($('things')) $('things').textContent = s.things ? `${s.things} ${s.things === 1 ? 'thing' : 'things'} to look at` : s.proven === s.version ? 'proven' : '';
-  if ($('undo')) { $('undo').disabled = !s.can_undo; $('redo').disabled = !s.can_redo; }
+  history();
   $('limit').textContent = s.limit ? `spindle limit ${s.limit} kW` : '';
 }
 
+function history() {
+  const d = document.querySelector('.sheetbody')?.dataset;
+  if ($('undo') && d) { $('undo').disabled = d.undo !== 'true'; $('redo').disabled = d.redo !== 'true'; }
+}
 // watch shows how far the computation is until the plan shown is proven; the
 // old result stays on the strip, greyed.
 const wanted = () => Math.max(state.version || 0, +(document.querySelector('.sheetbody')?.dataset.version ?? 0));
@@ -131,11 +135,20 @@ document.addEventListener('htmx:after:swap', () => {
   if (id !== lastStep || id) selectStep();
   if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
+  history();
   if (busy()) watch();
 });
 // refreshSheet brings numbers and marks up to date and leaves what is being
 // typed, and a message being read, alone.
-async function refreshSheet() {
+let refreshing = null, again = false;
+function refreshSheet() {
+  again = true;
+  refreshing ??= (async () => {
+    while (again) { again = false; await refreshOnce(); }
+    refreshing = null;
+  })();
+}
+async function refreshOnce() {
   if (!$('ledger')) return;
   await htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' });
   wireLedger();
@@ -210,7 +223,7 @@ function stepLink(id) {
   a.addEventListener('click', (e) => { e.preventDefault(); go(`cut/${id}`); });
   return a;
 }
-function go(where) { htmx.ajax('GET', url(where), { target: '#sheet', swap: 'innerMorph' }); history.pushState(null, '', url(where)); }
+function go(where) { htmx.ajax('GET', url(where), { target: '#sheet', swap: 'innerMorph' }); window.history.pushState(null, '', url(where)); }
 function wireLedger() { if (chosen) choose(chosen); }
 document.addEventListener('click', (e) => { const r = e.target.closest?.('.led-row'); if (r) choose(chosen === r.dataset.feature ? null : r.dataset.feature); });
 addEventListener('popstate', () => location.reload());
