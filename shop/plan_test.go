@@ -304,7 +304,8 @@ func TestTheOriginMovesTheProgramAndNothingElse(t *testing.T) {
 	size := a.r.Geometry.Work.Part.Size()
 	want := geom.V3{X: -size.X/2 - 1, Y: -size.Y/2 - 2, Z: -3}
 	assert.InDelta(t, 0, b.r.Geometry.Work.Part.Min.Dist(want), 1e-9)
-	ma, mb := a.r.Steps[3].Path.Moves, b.r.Steps[3].Path.Moves
+	ma := a.r.Step(find(&a.plan, workplan.Profiling, "outside").ID).Path.Moves
+	mb := b.r.Step(find(&b.plan, workplan.Profiling, "outside").ID).Path.Moves
 	assert.InDelta(t, pathLen(ma), pathLen(mb), 1e-3)
 }
 

@@ -13,7 +13,7 @@ window.arete = { view, strip, state };
 onState(async (s, fresh) => {
   status(s);
   if (!fresh) return;
-  const jobs = [];
+  const jobs = [], token = s.token; // s goes on changing while we wait
   if (s.place && s.place !== place) { place = s.place; jobs.push(loadModel()); }
   if (s.blocks) view.setBox(s.stock, s.part, s.grip);
   const atEnd = strip.t >= strip.total - 1e-6 || !pathVersion;
@@ -23,7 +23,7 @@ onState(async (s, fresh) => {
   await Promise.all(jobs);
   if (atEnd) strip.t = strip.total;
   show(Math.min(strip.t, strip.total));
-  document.body.dataset.ready = s.token;
+  document.body.dataset.ready = token;
 });
 async function loadModel() { const [m, f] = await Promise.all([buffer('model.bin'), json('faces')]); view.setModel(m, f); view.draw(); }
 async function loadPath(s) {
@@ -128,6 +128,11 @@ let lastStep = null, typing = false;
 document.addEventListener('input', (e) => { if (e.target.closest?.('#sheet')) typing = true; });
 document.addEventListener('change', () => { typing = false; });
 document.addEventListener('focusout', () => { typing = false; });
+// An answer that was overtaken by a newer plan is not shown.
+document.addEventListener('htmx:before:swap', (e) => {
+  const m = /data-version="(\d+)"/.exec(e.detail?.ctx?.text ?? '');
+  if (m && +m[1] < wanted()) e.preventDefault();
+});
 document.addEventListener('htmx:after:swap', () => {
   const f = document.activeElement;
   if (!typing && f?.closest?.('#sheet') && f.tagName === 'INPUT' && f.type !== 'range') f.value = f.defaultValue;
