@@ -13,7 +13,6 @@ import (
 	"arete/core/nc"
 	"arete/core/nc/read"
 	"arete/core/nc/write"
-	"arete/core/planar"
 	"arete/core/quantity"
 	"arete/core/removal"
 	"arete/core/tooling"
@@ -334,72 +333,4 @@ func (p *Proof) featureState(f *feature.Feature, ex *excuses) FeatureState {
 		s.Say = ex.say(f)
 	}
 	return s
-}
-
-// excuses knows where no round tool of the setup can reach.
-type excuses struct {
-	r       *Result
-	owner   []int
-	covered map[int]planar.Region // by feature index: what its thinnest tool covers
-	radius  map[int]float64
-}
-
-func newExcuses(r *Result) *excuses {
-	ex := &excuses{r: r, owner: r.Geometry.Work.Features.Owner, covered: map[int]planar.Region{}, radius: map[int]float64{}}
-	for k, f := range r.Geometry.Work.Features.Features {
-		if f.Reachable || f.Region.Empty() {
-			continue
-		}
-		thin := math.Inf(1)
-		for _, s := range r.Steps {
-			for _, id := range s.Step.Features {
-				if id == f.ID && s.Fail == "" && s.Step.Op == workplan.Profiling {
-					thin = math.Min(thin, s.Tool.R())
-				}
-			}
-		}
-		if math.IsInf(thin, 1) {
-			continue
-		}
-		mouth := f.Region
-		if f.Kind == feature.OutsideProfile {
-			mouth = planar.Difference(planar.Offset(f.Region, 50, planar.DefaultTolerance), f.Region, planar.DefaultTolerance)
-		} else if f.Params.Open {
-			beyond := planar.Difference(planar.Offset(f.Bound, 20, planar.DefaultTolerance), r.Geometry.Work.Features.Outline, planar.DefaultTolerance)
-			mouth = planar.Union(f.Region, beyond, planar.DefaultTolerance)
-		}
-		opened := planar.Offset(planar.Offset(mouth, -thin, planar.DefaultTolerance), thin, planar.DefaultTolerance)
-		ex.covered[k], ex.radius[k] = opened, thin
-	}
-	return ex
-}
-
-// excused tells whether excess at p is named as unreachable: its feature
-// cannot be reached in this setup, or p lies in a corner that is sharper than
-// the thinnest tool that finishes it.
-func (ex *excuses) excused(face int, p geom.V3) bool {
-	k := ex.owner[face]
-	if k < 0 {
-		return false
-	}
-	f := ex.r.Geometry.Work.Features.Features[k]
-	if f.Reachable {
-		return false
-	}
-	c, ok := ex.covered[k]
-	if !ok {
-		return f.Region.Empty()
-	}
-	return !c.Contains(p.XY()) && c.Dist(p.XY()) > 0.01
-}
-
-func (ex *excuses) say(f *feature.Feature) string {
-	for k, g := range ex.r.Geometry.Work.Features.Features {
-		if g == f {
-			if r, ok := ex.radius[k]; ok {
-				return fmt.Sprintf("%s (R%s)", f.Why, quantity.Format(r, 2))
-			}
-		}
-	}
-	return f.Why
 }

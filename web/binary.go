@@ -47,6 +47,19 @@ func (s *Server) ready(c *echo.Context) (shop.Part, *shop.State, error) {
 	return p, st, err
 }
 
+// provenState waits for the proof of the current plan.
+func (s *Server) provenState(c *echo.Context) (*shop.State, error) {
+	part, err := s.part(c)
+	if err != nil {
+		return nil, err
+	}
+	st, err := s.desk.Proven(c.Request().Context(), part.ID)
+	if err == nil && st.Proof == nil {
+		err = shop.ErrNotFound
+	}
+	return st, err
+}
+
 // model sends the part's mesh: counts, points, triangles with their face, and
 // the edges as polylines.
 func (s *Server) model(c *echo.Context) error {
@@ -92,16 +105,9 @@ func edgeLines(s *brep.Solid) []geom.V3 {
 // stock sends the log of the dexels: for each cell the times and heights of
 // its cuts in order of time.
 func (s *Server) stock(c *echo.Context) error {
-	part, err := s.part(c)
+	st, err := s.provenState(c)
 	if err != nil {
 		return err
-	}
-	st, err := s.desk.Proven(c.Request().Context(), part.ID)
-	if err != nil {
-		return err
-	}
-	if st.Proof == nil {
-		return shop.ErrNotFound
 	}
 	g := st.Proof.Grid
 	var p packer
@@ -197,16 +203,9 @@ func lineOf(st *shop.State) map[string][]int {
 // compare sends the part's surface in small triangles, each with its
 // deviation from the stock as cut.
 func (s *Server) compare(c *echo.Context) error {
-	part, err := s.part(c)
+	st, err := s.provenState(c)
 	if err != nil {
 		return err
-	}
-	st, err := s.desk.Proven(c.Request().Context(), part.ID)
-	if err != nil {
-		return err
-	}
-	if st.Proof == nil {
-		return shop.ErrNotFound
 	}
 	g := st.Result.Geometry
 	var p packer

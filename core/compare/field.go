@@ -22,7 +22,8 @@ type stroke struct {
 	arc      bool
 	c        geom.V2
 	rad      float64
-	angle    float64
+	mid      geom.V2 // direction of the middle of the arc
+	cosHalf  float64 // cosine of half its opening
 	step     int32
 }
 
@@ -69,7 +70,8 @@ func (f *Field) Add(step int, t tooling.Tool, start geom.V3, moves []motion.Move
 				p = q
 			}
 		case m.IsArc():
-			f.enter(stroke{tool: sh, from: at, to: m.To, arc: true, c: m.C, rad: at.XY().Dist(m.C), angle: m.Sweep(at), step: int32(step)})
+			mid := m.At(at, 0.5).XY().Sub(m.C).Unit()
+			f.enter(stroke{tool: sh, from: at, to: m.To, arc: true, c: m.C, rad: at.XY().Dist(m.C), mid: mid, cosHalf: math.Cos(m.Sweep(at) / 2), step: int32(step)})
 		default:
 			f.enter(stroke{tool: sh, from: at, to: m.To, step: int32(step)})
 		}
@@ -124,16 +126,13 @@ func (s *stroke) planDistance(p geom.V2) float64 {
 	return p.Dist(a.Add(d.Mul(t)))
 }
 
+// arcDistance returns the distance of p from the arc: radially where p lies
+// within its angle, which its middle direction and half its opening tell.
 func (s *stroke) arcDistance(p geom.V2) float64 {
-	a, v := s.from.XY().Sub(s.c), p.Sub(s.c)
-	w := math.Atan2(a.Cross(v), a.Dot(v))
-	if s.angle > 0 && w < 0 {
-		w += 2 * math.Pi
-	} else if s.angle < 0 && w > 0 {
-		w -= 2 * math.Pi
-	}
-	if math.Abs(w) <= math.Abs(s.angle) {
-		return math.Abs(v.Len() - s.rad)
+	v := p.Sub(s.c)
+	rho := v.Len()
+	if v.Dot(s.mid) >= rho*s.cosHalf {
+		return math.Abs(rho - s.rad)
 	}
 	return math.Min(p.Dist(s.from.XY()), p.Dist(s.to.XY()))
 }

@@ -48,6 +48,9 @@ func (l Loop) joined(tol float64) Loop {
 		if s.A.Dist(s.B) <= tol {
 			continue
 		}
+		if s.Turn != 0 && s.Radius() < 16*tol { // its ends are rounding: a line is as good
+			s = Line(s.A, s.B)
+		}
 		if n := len(out); n > 0 && canJoin(out[n-1], s, tol) {
 			out[n-1].B = s.B
 			continue

@@ -10,7 +10,6 @@ package read
 import (
 	"fmt"
 	"math"
-	"strconv"
 	"strings"
 
 	"arete/core/geom"
@@ -99,48 +98,6 @@ func (r *reader) problem(format string, a ...any) {
 	if len(r.out.Problems) < mostProblems {
 		r.out.Problems = append(r.out.Problems, Problem{r.line, fmt.Sprintf(format, a...)})
 	}
-}
-
-// words splits a line; comments, the tape mark and program numbers are passed
-// over.
-func (r *reader) words(l string) ([]word, bool) {
-	l = strings.TrimSpace(strings.TrimSuffix(l, "\r"))
-	if l == "%" || l == "" {
-		return nil, false
-	}
-	var out []word
-	for i := 0; i < len(l); {
-		c := l[i]
-		switch {
-		case c == ' ' || c == '\t':
-			i++
-		case c == ';':
-			return out, true
-		case c == '(':
-			end := strings.IndexByte(l[i:], ')')
-			if end < 0 {
-				r.problem("a comment is not closed")
-				return out, true
-			}
-			i += end + 1
-		case c >= 'A' && c <= 'Z' || c >= 'a' && c <= 'z':
-			j := i + 1
-			for j < len(l) && (l[j] >= '0' && l[j] <= '9' || l[j] == '.' || l[j] == '-' || l[j] == '+') {
-				j++
-			}
-			v, err := strconv.ParseFloat(l[i+1:j], 64)
-			if err != nil || math.Abs(v) > 1e8 {
-				r.problem("cannot read the word %q", l[i:j])
-				return nil, false
-			}
-			out = append(out, word{c &^ 0x20, v})
-			i = j
-		default:
-			r.problem("unexpected character %q", c)
-			return nil, false
-		}
-	}
-	return out, true
 }
 
 // block executes the words of one line in the order of RS274/NGC table 8.
@@ -376,59 +333,3 @@ func (r *reader) emit(m motion.Move) {
 	r.out.Moves = append(r.out.Moves, Move{Move: m, Line: r.line, Tool: r.tool, RPM: r.speed(), Home: !r.known[2]})
 	r.at = m.To
 }
-
-// hole expands one block of a cycle, G98: back to the height before.
-func (r *reader) hole(axis map[byte]float64) {
-	for l, p := range map[byte]*float64{'Z': &r.cycle.z, 'R': &r.cycle.r, 'Q': &r.cycle.q} {
-		if v, ok := axis[l]; ok {
-			*p = v * r.scale
-		}
-	}
-	c := r.cycle
-	if math.IsNaN(c.z) || math.IsNaN(c.r) || c.r < c.z || !r.absolute {
-		r.problem("a cycle needs absolute Z and R with R above Z")
-		return
-	}
-	xy := axis
-	delete(xy, 'Z')
-	to := r.target(xy)
-	r.checkFeed()
-	high := math.Max(r.initial, c.r)
-	if to.X != r.at.X || to.Y != r.at.Y {
-		r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: r.at.Z}})
-	}
-	r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: c.r}})
-	down := func(z float64) {
-		r.emit(motion.Move{Kind: motion.Line, To: geom.V3{X: to.X, Y: to.Y, Z: z}, Feed: r.feed})
-	}
-	up := func(z float64) {
-		r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: z}})
-	}
-	if r.motion == 81 {
-		down(c.z)
-	} else {
-		if c.q <= 0 || (c.r-c.z)/c.q > mostPecks {
-			r.problem("a peck cycle needs Q")
-			return
-		}
-		for z := c.r; z > c.z; {
-			next := math.Max(c.z, z-c.q)
-			down(next)
-			if next > c.z {
-				if r.motion == 83 {
-					up(c.r)
-				}
-				up(math.Min(c.r, next+pullBack))
-			}
-			z = next
-		}
-	}
-	if r.toR {
-		high = c.r
-	}
-	up(high)
-}
-
-// pullBack is how far a control lifts between pecks and stops short of the
-// last depth, mm; a setting of the control, not a word.
-const pullBack = 0.5
