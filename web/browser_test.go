@@ -135,6 +135,10 @@ func TestFromTheBenchToTheProgram(t *testing.T) {
 	assert.Contains(t, b.text("#picked"), "plane at Z-13 ")
 	assert.Contains(t, b.text(".led-row.on"), "Pocket 56 × 43")
 
+	// what the pointer is over is read out when nothing is picked
+	eval[any](b, `(arete.view.onpick(null), arete.view.onhover({face: arete.view.faces.findIndex(f => f.radius === 7), point: {x:0,y:0,z:0}}), null)`)
+	assert.Contains(t, b.text("#picked"), "cylinder R7 · ")
+
 	// set the origin to the centre of the stock
 	b.click(`[data-station="hold"]`)
 	b.until(`document.getElementById('at11')`)
@@ -142,6 +146,17 @@ func TestFromTheBenchToTheProgram(t *testing.T) {
 	b.until(`document.querySelector('#sheet').innerText.includes('centre')`)
 	b.proven()
 	assert.InDelta(t, -50, eval[float64](b, `arete.state.stock[0]`), 1e-6)
+
+	// and to the axis of a bolt hole, picked in the view
+	eval[any](b, `(()=>{const f=arete.view.faces.findIndex(f=>f.radius===3.3); arete.view.onpick({face:f, point:{x:0,y:0,z:-19}}); return null})()`)
+	b.click("#originhere")
+	b.until(`document.querySelector('#sheet').innerText.includes('shifted')`)
+	b.proven()
+	holes := eval[[]float64](b, `arete.view.faces.filter(f=>f.radius===3.3).map(f=>Math.hypot(...f.axis))`)
+	assert.InDelta(t, 0, min(holes[0], holes[1], holes[2], holes[3]), 1e-6, "the origin is on the axis")
+	b.click("#undo")
+	b.until(`!document.querySelector('#sheet').innerText.includes('shifted')`)
+	b.proven()
 
 	// edit a step with an expression; the source mark turns to typed
 	b.click(`[data-station="cut"]`)
@@ -235,6 +250,26 @@ func TestStepsAreAddedMovedSwitchedOffAndDeleted(t *testing.T) {
 	b.click("#act-duplicate")
 	b.until(`document.getElementById('name').value.endsWith('(copy)')`)
 	assert.Len(t, names(), n+2)
+	// a picked face's feature goes into the open step, and out again
+	features := func() int {
+		saved, err := desk.Plan(context.Background(), 2)
+		require.NoError(t, err)
+		i := saved.Plan.Find(eval[string](b, `document.querySelector('.sheetbody').dataset.step`))
+		return len(saved.Plan.Steps[i].Features)
+	}
+	had := features()
+	pick := `(()=>{arete.view.onpick({face: arete.view.faces.findIndex(f=>f.feature==='F2'), point:{x:0,y:0,z:0}}); return null})()`
+	eval[any](b, pick)
+	b.click("#usehere")
+	b.until(`document.querySelector('.pick.on[data-feature="F2"]')`)
+	assert.Equal(t, had+1, features())
+	b.proven()
+	eval[any](b, pick)
+	assert.Equal(t, "Take it out of this step", b.text("#usehere"))
+	b.click("#usehere")
+	b.until(`!document.querySelector('.pick.on[data-feature="F2"]')`)
+	assert.Equal(t, had, features())
+
 	b.click("#act-delete")
 	b.until(`document.getElementById('route')`)
 	assert.Len(t, names(), n+1)

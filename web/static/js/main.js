@@ -197,6 +197,7 @@ view.onpick = (hit) => {
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
   if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
   const row = view.faces?.[hit.face]?.feature;
+  if (row && stepOf()) $('picked').append(stepButton(row));
   if (row) choose(row); else view.highlight([hit.face]);
 };
 // originButton puts the origin at the point picked, or at the axis of a hole.
@@ -207,8 +208,23 @@ function originButton(hit) {
   b.addEventListener('click', () => htmx.ajax('POST', url('setup'), { target: '#sheet', swap: 'innerMorph', values: { key: 'here', value: p.map((v) => Math.round(v * 1000) / 1000).join(',') } }));
   return b;
 }
-let hoverAt = 0;
-view.onhover = (hit) => { view.canvas.title = performance.now() - hoverAt > 80 && hit ? describe(hit.face) : view.canvas.title; hoverAt = performance.now(); view.canvas.style.cursor = hit ? 'pointer' : 'default'; };
+// stepButton takes the picked feature into the step whose page is open, or out
+// of it.
+function stepButton(feature) {
+  const on = document.querySelector(`.pick.on[data-feature="${feature}"]`);
+  const b = Object.assign(el('button', on ? 'Take it out of this step' : 'Cut it in this step'), { id: 'usehere', className: 'textbutton' });
+  b.style.display = 'block';
+  b.addEventListener('click', () => { htmx.ajax('POST', url(`steps/${stepOf()}/feature`), { target: '#sheet', swap: 'innerMorph', values: { value: feature } }); $('picked').hidden = true; picked = null; });
+  return b;
+}
+// What the pointer is over is read out until something is picked.
+view.onhover = (hit) => {
+  view.canvas.style.cursor = hit ? 'pointer' : 'default';
+  if (picked || !$('picked')) return;
+  $('picked').hidden = !hit;
+  if (hit) $('picked').textContent = hit.deviation == null ? describe(hit.face) : `${Math.abs(hit.deviation).toFixed(3)} mm ${hit.deviation > 0 ? 'overcut' : 'left'} · ${describe(hit.face)}`;
+};
+view.canvas.addEventListener('pointerleave', () => { if (!picked && $('picked')) $('picked').hidden = true; });
 let chosen = null;
 function choose(id) {
   chosen = id;
