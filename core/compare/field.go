@@ -22,8 +22,9 @@ type stroke struct {
 	arc      bool
 	c        geom.V2
 	rad      float64
-	mid      geom.V2 // direction of the middle of the arc
-	cosHalf  float64 // cosine of half its opening
+	mid      geom.V2  // direction of the middle of the arc
+	cosHalf  float64  // cosine of half its opening
+	chords   []stroke // of a helix; the arc itself then only tells what is near
 	step     int32
 }
 
@@ -62,21 +63,27 @@ func (f *Field) Add(step int, t tooling.Tool, start geom.V3, moves []motion.Move
 	for _, m := range moves {
 		switch {
 		case m.IsArc() && math.Abs(m.To.Z-at.Z) > 1e-9:
+			s := arcStroke(sh, at, m, step)
 			n := max(1, int(math.Ceil(math.Abs(m.Sweep(at))/helixStep)))
 			p := at
 			for k := 1; k <= n; k++ {
 				q := m.At(at, float64(k)/float64(n))
-				f.enter(stroke{tool: sh, from: p, to: q, step: int32(step)})
+				s.chords = append(s.chords, stroke{tool: sh, from: p, to: q})
 				p = q
 			}
+			f.enter(s)
 		case m.IsArc():
-			mid := m.At(at, 0.5).XY().Sub(m.C).Unit()
-			f.enter(stroke{tool: sh, from: at, to: m.To, arc: true, c: m.C, rad: at.XY().Dist(m.C), mid: mid, cosHalf: math.Cos(m.Sweep(at) / 2), step: int32(step)})
+			f.enter(arcStroke(sh, at, m, step))
 		default:
 			f.enter(stroke{tool: sh, from: at, to: m.To, step: int32(step)})
 		}
 		at = m.To
 	}
+}
+
+func arcStroke(sh *shape, at geom.V3, m motion.Move, step int) stroke {
+	mid := m.At(at, 0.5).XY().Sub(m.C).Unit()
+	return stroke{tool: sh, from: at, to: m.To, arc: true, c: m.C, rad: at.XY().Dist(m.C), mid: mid, cosHalf: math.Cos(m.Sweep(at) / 2), step: int32(step)}
 }
 
 func (f *Field) enter(s stroke) {
@@ -166,6 +173,20 @@ func outside(b geom.Box, p geom.V3) float64 {
 // inside. Strokes that cannot beat best return early.
 func (s *stroke) distance(p geom.V3, best float64) float64 {
 	q := p.XY()
+	if s.chords != nil {
+		if d := s.planDistance(q); s.tool.r-d < best {
+			return d - s.tool.r
+		}
+		least := math.Inf(1)
+		for i := range s.chords {
+			if c := &s.chords[i]; p.Z-math.Min(c.from.Z, c.to.Z) >= best {
+				if least = math.Min(least, c.distance(p, best)); -least > best {
+					best = -least
+				}
+			}
+		}
+		return least
+	}
 	flat := s.from.Z == s.to.Z
 	if flat || s.arc {
 		d := s.planDistance(q)

@@ -212,6 +212,15 @@ func (r *recogniser) takeWalls() {
 // there, and the face's lowest height.
 func wallProbe(f *brep.Face) (p, n geom.V3, foot float64, ok bool) {
 	foot = math.Inf(1)
+	switch s := f.Surface.(type) { // vertical all over, not only at its edge
+	case brep.Plane:
+	case brep.Cylinder:
+		if math.Abs(s.F.Z.Z) < 1-1e-6 {
+			return
+		}
+	default:
+		return
+	}
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {
 			foot = math.Min(foot, math.Min(c.Edge.A.P.Z, c.Edge.B.P.Z))

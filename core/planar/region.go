@@ -141,6 +141,17 @@ func (r Region) Dist(p geom.V2) float64 {
 	return d
 }
 
+// Nearest returns the point of the boundary closest to p.
+func (r Region) Nearest(p geom.V2) geom.V2 {
+	best, dist := geom.V2{}, math.Inf(1)
+	for _, l := range r {
+		if q, _, d := l.Nearest(p); d < dist {
+			best, dist = q, d
+		}
+	}
+	return best
+}
+
 // winding counts how often the loops run around p.
 func (r Region) winding(p geom.V2) int {
 	w := 0

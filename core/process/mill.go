@@ -77,7 +77,7 @@ func (m *maker) levels(s site) []clearing.Level {
 	from := top
 	for _, z := range zs {
 		keep := s.keep(z - floor)
-		material := m.material(z)
+		material := m.material(z, s.roi)
 		stock := planar.Difference(planar.Intersection(s.roi, material, tol), planar.Offset(keep, m.num("side"), tol), tol)
 		stock = planar.Offset(planar.Offset(stock, -sliver/2, tol), sliver/2, tol)
 		out = append(out, clearing.Level{Z: z, From: from, Keep: keep, Stock: stock, Material: material})
@@ -127,8 +127,8 @@ func (m *maker) profiling() error {
 		for _, z := range passes(top, bottom+floor, m.num("ap"), nil) {
 			keep := s.keep(z - floor)
 			room := planar.Difference(s.bound, planar.Offset(keep, m.r+m.num("side"), tol), tol)
-			p := profiling.Pass{Z: z, Top: m.in.Work.Part.Max.Z, Room: room, Material: m.material(z)}
-			p.Curves = m.walls(s, room)
+			p := profiling.Pass{Z: z, Top: m.in.Work.Part.Max.Z, Room: room, Material: m.material(z, s.roi)}
+			p.Curves = m.walls(s, room, keep)
 			if len(p.Curves) == 0 {
 				_, d := s.roi.Deepest(0.02)
 				m.say("%s: the tool is too wide: it takes at most ⌀%.2f", f.Title(), 2*d)
@@ -146,9 +146,8 @@ func (m *maker) profiling() error {
 }
 
 // walls returns the curves of the centre along the walls of a site.
-func (m *maker) walls(s site, room planar.Region) []planar.Loop {
+func (m *maker) walls(s site, room, keep planar.Region) []planar.Loop {
 	var out []planar.Loop
-	near := planar.Offset(s.f.Bound, 0.05, tol)
 	for _, l := range room {
 		switch {
 		case s.f.Kind == feature.OutsideProfile:
@@ -156,14 +155,47 @@ func (m *maker) walls(s site, room planar.Region) []planar.Loop {
 				out = append(out, l)
 			}
 		case s.f.Params.Open:
-			for _, c := range planar.Clip(l, near, tol) {
-				if c.Len() > 0.05 && s.bound.Dist(c[0].At(0.5)) > 1e-5 {
-					out = append(out, c)
-				}
-			}
+			out = append(out, m.innerWalls(s, l, keep)...)
 		default:
 			out = append(out, l)
 		}
+	}
+	return out
+}
+
+// innerWalls keeps what of a curve runs along walls inside the outline: a
+// segment whose nearest wall lies on the outline goes around the outside, or
+// around the corner where a wall ends.
+func (m *maker) innerWalls(s site, l planar.Loop, keep planar.Region) []planar.Loop {
+	inner := func(g planar.Segment) bool {
+		p := g.At(0.5)
+		if s.bound.Dist(p) < 1e-5 {
+			return false
+		}
+		return m.in.Work.Features.Outline.Dist(keep.Nearest(p)) > 1e-4
+	}
+	first := -1 // a segment that is not kept, to begin behind
+	for i, g := range l {
+		if !inner(g) {
+			first = i
+			break
+		}
+	}
+	if first < 0 {
+		return []planar.Loop{l}
+	}
+	var out []planar.Loop
+	var cur planar.Loop
+	for k := 1; k <= len(l); k++ {
+		g := l[(first+k)%len(l)]
+		if inner(g) {
+			cur = append(cur, g)
+			continue
+		}
+		if cur.Len() > 0.05 {
+			out = append(out, cur)
+		}
+		cur = nil
 	}
 	return out
 }

@@ -109,7 +109,7 @@ func (m *maker) idle() bool {
 	m.out.Cleared = nil // material() must see what stood before
 	defer func() { m.out.Cleared = fresh }()
 	for _, c := range fresh {
-		if planar.Intersection(c.Region, m.material(c.Z), tol).Area() > 0.01 {
+		if planar.Intersection(c.Region, m.material(c.Z, c.Region), tol).Area() > 0.01 {
 			return false
 		}
 	}
@@ -144,12 +144,18 @@ func (m *maker) cleared(r planar.Region, z float64) {
 	}
 }
 
-// material returns what of the stock still stands at height z.
-func (m *maker) material(z float64) planar.Region {
+// material returns what of the stock still stands at height z, as far as it
+// lies near a region: what was cleared elsewhere is not asked.
+func (m *maker) material(z float64, near planar.Region) planar.Region {
+	lo, hi := near.Bounds()
+	reach := 2*m.r + 5
 	var gone []planar.Region
 	for _, list := range [][]Cleared{m.in.Before, m.out.Cleared} {
 		for _, c := range list {
-			if c.Z <= z+1e-6 {
+			if c.Z > z+1e-6 {
+				continue
+			}
+			if a, b := c.Region.Bounds(); a.X < hi.X+reach && b.X > lo.X-reach && a.Y < hi.Y+reach && b.Y > lo.Y-reach {
 				gone = append(gone, c.Region)
 			}
 		}

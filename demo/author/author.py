@@ -213,8 +213,37 @@ def rim():
     s.write("rim", TRIALS)
 
 
+def coneboss():
+    """A conical boss that no flat tool makes, its foot near the plate's edge."""
+    s = Script()
+    s.cut(s.union(s.box(0, 0, 0, 60, 40, 10), s.cone(30, 20, 10, 12, 14, 6)), s.cyl(30, 20, -1, 40, 2.5))
+    s.write("coneboss", TRIALS)
+
+
+def halfround():
+    """A lying half cylinder on a plate."""
+    s = Script()
+    s.union(s.box(0, 0, 0, 60, 40, 10), s.new("Cylinder(%d) = {0,20,10,60,0,0,10};"))
+    s.write("halfround", TRIALS)
+
+
+def cross():
+    """Two slots that cross at different depths, a bore in the crossing."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 80, 60, 25), s.box(-1, 25, 10, 82, 10, 20), s.box(35, -1, 5, 10, 62, 25), s.cyl(40, 30, -1, 30, 9))
+    s.write("cross", TRIALS)
+
+
+def breakout():
+    """A pocket that a slot breaks open at a higher level."""
+    s = Script()
+    s.cut(s.box(0, 0, 0, 80, 60, 25), s.box(10, 10, 10, 60, 40, 20), s.box(20, -1, 15, 40, 12, 20))
+    s.write("breakout", TRIALS)
+
+
 PARTS = {"gauge-lid": gauge_lid, "sensor-bracket": sensor_bracket, "valve-manifold": valve_manifold,
-         "sharp": sharp, "openpocket": openpocket, "boss": boss, "disc": disc, "nested": nested, "sides": sides, "ell": ell, "bevel": bevel, "rim": rim}
+         "sharp": sharp, "openpocket": openpocket, "boss": boss, "disc": disc, "nested": nested, "sides": sides, "ell": ell, "bevel": bevel, "rim": rim,
+         "coneboss": coneboss, "halfround": halfround, "cross": cross, "breakout": breakout}
 
 if __name__ == "__main__":
     for wanted in sys.argv[1:] or PARTS:
