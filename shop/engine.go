@@ -297,6 +297,15 @@ func (r *Result) Step(id string) *StepResult {
 	return nil
 }
 
+// Lowest returns how deep the tip goes, mm in setup coordinates.
+func (s *StepResult) Lowest() float64 {
+	z := s.Start.Z
+	for _, m := range s.Path.Moves {
+		z = math.Min(z, m.To.Z)
+	}
+	return z
+}
+
 // Warnings lists what a step's numbers ask too much of, in words.
 func (s *StepResult) Warnings(shop *workplan.Shop) []string {
 	var out []string

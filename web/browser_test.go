@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"fmt"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -211,6 +212,15 @@ func TestFromTheBenchToTheProgram(t *testing.T) {
 	assert.Contains(t, body, "M30")
 	b.open(url + "/parts/1/sheet")
 	assert.Contains(t, b.text("main"), "Stickout at least")
+	lowest := 0.0 // what the sheet says of the drill against the code itself
+	for _, line := range strings.Split(body[strings.Index(body, "DRILL D6.6"):], "\n") {
+		if i := strings.Index(line, "G81"); i >= 0 {
+			_, err := fmt.Sscanf(line[strings.Index(line, "Z")+1:], "%f", &lowest)
+			require.NoError(t, err)
+			break
+		}
+	}
+	assert.InDelta(t, lowest, eval[float64](b, `+[...document.querySelectorAll('tr')].find(r => r.innerText.includes('Drill ⌀6.6')).cells[5].innerText`), 1e-3)
 	pdf, err := chromedp.Run(b.ctx, chromedp.PrintToPDF())
 	require.NoError(t, err)
 	assert.Greater(t, len(pdf), 10000)

@@ -102,6 +102,50 @@ func TestHolderInStockIsFound(t *testing.T) {
 	assert.Contains(t, r.Collisions[0].Say, "2.00 mm too deep")
 }
 
+func TestShankInStockIsFound(t *testing.T) {
+	reduced := flat // a cutter thinner than its shank, deeper than it cuts
+	reduced.DC, reduced.APMX, reduced.Stickout, reduced.Shank = 6, 8, 40, 10
+	step := Step{ID: "S1", Tool: reduced, Start: geom.V3{X: 30, Y: 20, Z: 25}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 30, Y: 20, Z: 9}}}, Times: []float64{1}}
+	r, err := Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, nil, nil)
+	require.NoError(t, err)
+	require.Len(t, r.Collisions, 1)
+	assert.Equal(t, "shank", r.Collisions[0].Kind)
+	step.Moves[0].To.Z = 12.5
+	r, err = Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, nil, nil)
+	require.NoError(t, err)
+	assert.Empty(t, r.Collisions)
+}
+
+func TestJawIsNotCut(t *testing.T) {
+	jaw := Jaw{Box: geom.Box{Min: geom.V3{X: -5, Y: -20, Z: -20}, Max: geom.V3{X: 65, Y: 0, Z: 5}}}
+	for z, hits := range map[float64]int{4: 1, 6: 0} {
+		step := Step{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: -4, Z: z}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 70, Y: -4, Z: z}}}, Times: []float64{1}}
+		r, err := Simulate(context.Background(), NewGrid(block, 0.5), []Step{step}, []Jaw{jaw}, nil)
+		require.NoError(t, err)
+		n := 0
+		for _, c := range r.Collisions {
+			if c.Kind == "jaw" {
+				n++
+			}
+		}
+		assert.Equal(t, hits, n, "at Z%v", z)
+	}
+}
+
+func TestLoadSharesTheVolumeOverTime(t *testing.T) {
+	g := NewGrid(block, 0.25)
+	before := g.Volume()
+	step := Step{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: 20, Z: 15}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 30, Y: 20, Z: 15}}, {Kind: motion.Line, To: geom.V3{X: 70, Y: 20, Z: 15}}}, Times: []float64{2, 3}}
+	r, err := Simulate(context.Background(), g, []Step{step}, nil, nil)
+	require.NoError(t, err)
+	sum := 0.0
+	for _, q := range r.Load {
+		sum += q * r.Slot
+	}
+	assert.InEpsilon(t, before-g.Volume(), sum, 1e-6)
+	assert.InEpsilon(t, r.Removed[0], sum, 1e-6)
+}
+
 func TestLogRebuildsTheStockAtAnyTime(t *testing.T) {
 	g := NewGrid(block, 0.5)
 	g.Record()

@@ -38,9 +38,13 @@ func main() {
 	out := flag.String("out", "docs/screenshots", "folder")
 	width := flag.Int("w", 1280, "width")
 	height := flag.Int("h", 800, "height")
+	dark := flag.Bool("dark", false, "as on a dark system")
 	flag.Parse()
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.Flag("enable-unsafe-swiftshader", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(*width, *height))
+	if *dark {
+		opts = append(opts, chromedp.Flag("blink-settings", "preferredColorScheme=0"))
+	}
 	actx, stop := chromedp.NewExecAllocator(context.Background(), opts...)
 	defer stop()
 	ctx, cancel := chromedp.NewContext(actx)
