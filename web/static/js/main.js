@@ -57,7 +57,9 @@ function history() {
 }
 // watch shows how far the computation is until the plan shown is proven; the
 // old result stays on the strip, greyed.
-const wanted = () => Math.max(state.version || 0, +(document.querySelector('.sheetbody')?.dataset.version ?? 0));
+let latest = 0; // version of the newest plan seen on the sheet
+const onSheet = () => +(document.querySelector('.sheetbody')?.dataset.version ?? 0);
+const wanted = () => Math.max(state.version || 0, latest, onSheet());
 const busy = () => !state.error && state.proven < wanted();
 let watching = false;
 async function watch() {
@@ -141,6 +143,8 @@ document.addEventListener('htmx:after:swap', () => {
   if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
   history();
+  if (onSheet() < latest) refreshSheet(); // an older answer slipped in
+  latest = Math.max(latest, onSheet());
   if (busy()) watch();
 });
 // refreshSheet brings numbers and marks up to date and leaves what is being
