@@ -65,8 +65,9 @@ func TestShadowAgainstVerticalLines(t *testing.T) {
 
 func heightOver(tr [3]geom.V3, q geom.V2) float64 {
 	a, b, c := tr[0], tr[1], tr[2]
-	den := b.Sub(a).XY().Cross(c.Sub(a).XY())
-	if math.Abs(den) < 1e-12 {
+	normal := b.Sub(a).Cross(c.Sub(a))
+	den := normal.Z
+	if math.Abs(den) < 1e-9*normal.Len() { // a wall
 		return math.Inf(-1)
 	}
 	u := b.XY().Sub(q).Cross(c.XY().Sub(q)) / den
