@@ -113,7 +113,7 @@ func (s Cylinder) aspect() (float64, float64) { return s.R * angleStretch, 1 }
 
 // angleStretch makes triangulations of curved faces prefer edges along the
 // rulings, which lie on the surface.
-const angleStretch = 1000
+const angleStretch = 30
 
 // turnRate returns the change of angle about z of the frame along d at p.
 func turnRate(f geom.Frame, p, d geom.V3) float64 {

@@ -248,5 +248,5 @@ func inCircle(a, b, c, d geom.V2) bool {
 	p, q, r := a.Sub(d), b.Sub(d), c.Sub(d)
 	det := p.Dot(p)*q.Cross(r) + q.Dot(q)*r.Cross(p) + r.Dot(r)*p.Cross(q)
 	scale := math.Max(p.Dot(p), math.Max(q.Dot(q), r.Dot(r)))
-	return det > 1e-10*scale*scale
+	return det > 1e-13*scale*scale
 }
