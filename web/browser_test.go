@@ -104,12 +104,13 @@ func (b *browser) text(sel string) string {
 
 func quote(s string) string { return "'" + strings.ReplaceAll(s, "'", `\'`) + "'" }
 
-// click presses the mouse in the middle of an element, whatever lies on top.
+// click waits until an element is there, enabled, and on top at its middle,
+// and clicks it in the same instant, so that no refresh comes between.
 func (b *browser) click(sel string) {
 	b.t.Helper()
-	b.until(`document.querySelector(` + quote(sel) + `) && !document.querySelector(` + quote(sel) + `).disabled`)
-	at := eval[[]float64](b, `(()=>{const e=document.querySelector(`+quote(sel)+`); e.scrollIntoView({block:'nearest'}); const r=e.getBoundingClientRect(); return [r.x+r.width/2, r.y+r.height/2]})()`)
-	b.do(chromedp.MouseClickXY(at[0], at[1]))
+	b.until(`(()=>{const e=document.querySelector(` + quote(sel) + `); if(!e||e.disabled||document.querySelector('.htmx-request')) return false;
+		e.scrollIntoView({block:'nearest'}); const r=e.getBoundingClientRect(), top=document.elementFromPoint(r.x+r.width/2, r.y+r.height/2);
+		if(!top||!(e.contains(top)||top.contains(e))) return false; e.click(); return true})()`)
 }
 
 // fill types into a field of the sheet and leaves it.
