@@ -54,6 +54,9 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 	if f.push < 0 || f.push > 100 || f.grip < 0 || f.grip > 100 {
 		return unusable(fmt.Errorf("--push and --grip lie between 0 and 100"))
 	}
+	if f.setups < 1 {
+		return unusable(fmt.Errorf("--setups is at least 1"))
+	}
 	lib, err := openLibrary(f.library)
 	if err != nil {
 		return err
@@ -79,6 +82,9 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 		if notes, err = e.Propose(c.Context(), m, plan, lib); err != nil {
 			return unusable(err)
 		}
+	}
+	if f.setups > 1 {
+		notes = append(notes, fmt.Sprintf("--setups %d: one setup is planned so far", f.setups))
 	}
 	lap("plan", at)
 	at = time.Now()

@@ -4,6 +4,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -97,6 +98,29 @@ func TestInchFilesComeInAsMillimetres(t *testing.T) {
 	v, _ := m.Solids[0].Mass()
 	assert.Equal(t, "inch", m.Unit)
 	assert.InEpsilon(t, truth["sensor-bracket"].volume*25.4*25.4*25.4, v, 1e-9)
+}
+
+// Two parts' entities in one file, under the schema names of all three
+// protocols: both solids come out, each with its own volume.
+func TestSeveralSolidsAndSchemas(t *testing.T) {
+	a, err := os.ReadFile(filepath.Join(parts, "gauge-lid.step"))
+	require.NoError(t, err)
+	b, err := os.ReadFile(filepath.Join(parts, "sensor-bracket.step"))
+	require.NoError(t, err)
+	body := string(b[strings.Index(string(b), "DATA;")+5 : strings.LastIndex(string(b), "ENDSEC;")])
+	body = regexp.MustCompile(`#(\d+)`).ReplaceAllString(body, "#90000${1}")
+	end := strings.LastIndex(string(a), "ENDSEC;")
+	both := string(a[:end]) + body + string(a[end:])
+	for _, schema := range []string{"CONFIG_CONTROL_DESIGN", "AUTOMOTIVE_DESIGN", "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF"} {
+		m, err := Read(strings.NewReader(regexp.MustCompile(`AUTOMOTIVE_DESIGN[^']*`).ReplaceAllString(both, schema)))
+		require.NoError(t, err)
+		require.Len(t, m.Solids, 2)
+		assert.Equal(t, schema, m.Schema)
+		for i, n := range []string{"gauge-lid", "sensor-bracket"} {
+			v, _ := m.Solids[i].Mass()
+			assert.InEpsilon(t, truth[n].volume, v, 1e-9)
+		}
+	}
 }
 
 func TestTextEscapes(t *testing.T) {

@@ -30,7 +30,8 @@ func TestWallsAreFollowedFromTangentArcs(t *testing.T) {
 		require.NoError(t, err)
 		at, length := geom.V3{Z: 5}, 0.0
 		wide := planar.Offset(room, 1e-4, tol)
-		var arcs []motion.Move
+		var depth []motion.Move // at depth, with where they begin
+		var begin []geom.V3
 		for _, m := range p.Moves {
 			if m.Kind != motion.Rapid && m.To.Z == -5 && at.Z == -5 {
 				for k := 0.0; k <= 8; k++ {
@@ -38,14 +39,25 @@ func TestWallsAreFollowedFromTangentArcs(t *testing.T) {
 					require.True(t, wide.Contains(q) || wide.Dist(q) < 1e-6, "leaves the room at %v", q)
 				}
 				length += m.Len(at)
-			}
-			if m.IsArc() {
-				arcs = append(arcs, m)
+				depth, begin = append(depth, m), append(begin, at)
 			}
 			at = m.To
 		}
 		require.GreaterOrEqual(t, length, room.Perimeter())
-		require.NotEmpty(t, arcs)
+		n := len(depth) - 1
+		for _, k := range []int{0, n} { // approach and retract: arcs off the wall
+			require.True(t, depth[k].IsArc())
+			off := begin[0]
+			if k == n {
+				off = depth[n].To
+			}
+			require.Greater(t, room.Dist(off.XY()), 0.01)
+		}
+		heading := func(k int, from, to float64) geom.V2 {
+			return depth[k].At(begin[k], to).Sub(depth[k].At(begin[k], from)).XY().Unit()
+		}
+		require.Greater(t, heading(0, 0.999, 1).Dot(heading(1, 0, 0.001)), 0.999, "tangent onto the wall")
+		require.Greater(t, heading(n-1, 0.999, 1).Dot(heading(n, 0, 0.001)), 0.999, "tangent off the wall")
 	})
 }
 
