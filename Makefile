@@ -36,7 +36,7 @@ vendor:
 	scripts/vendor.sh
 
 parts:
-	python3 demo/author/author.py && python3 demo/author/library.py
+	python3 demo/author/author.py && python3 demo/author/library.py && sh demo/author/schemas.sh
 
 fuzz:
 	$(GO) test ./core/exchange/step -fuzz FuzzRead -fuzztime 60s

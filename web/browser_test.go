@@ -6,6 +6,8 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -14,6 +16,7 @@ import (
 	"arete/shop"
 	"arete/store"
 	"arete/web"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -222,9 +225,17 @@ func TestFromTheBenchToTheProgram(t *testing.T) {
 		}
 	}
 	assert.InDelta(t, lowest, eval[float64](b, `+[...document.querySelectorAll('tr')].find(r => r.innerText.includes('Drill ⌀6.6')).cells[5].innerText`), 1e-3)
-	pdf, err := chromedp.Run(b.ctx, chromedp.PrintToPDF())
-	require.NoError(t, err)
-	assert.Greater(t, len(pdf), 10000)
+	for paper, in := range map[string][2]float64{"A4": {210 / 25.4, 297 / 25.4}, "Letter": {8.5, 11}} {
+		pdf, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(func(p *page.PrintToPDFParams) { p.PaperWidth, p.PaperHeight = in[0], in[1] }))
+		require.NoError(t, err)
+		assert.Len(t, regexp.MustCompile(`/Type\s*/Page\b`).FindAll(pdf, -1), 1, "one sheet of "+paper)
+		box := regexp.MustCompile(`/MediaBox \[0 0 ([0-9.]+) ([0-9.]+)\]`).FindSubmatch(pdf)
+		require.NotNil(t, box)
+		for i := range in {
+			pt, _ := strconv.ParseFloat(string(box[i+1]), 64)
+			assert.InDelta(t, 72*in[i], pt, 1.5, paper)
+		}
+	}
 	b.open(url + "/parts/1/code")
 	b.proven()
 	b.click("#L60")

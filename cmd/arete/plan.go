@@ -57,6 +57,9 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 	if f.setups < 1 {
 		return unusable(fmt.Errorf("--setups is at least 1"))
 	}
+	if err := planDecides(c, f); err != nil {
+		return unusable(err)
+	}
 	lib, err := openLibrary(f.library)
 	if err != nil {
 		return err
@@ -110,6 +113,19 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 	summary(c.OutOrStdout(), rep)
 	if !proof.Clean() || failed(r) {
 		return exit{1, nil}
+	}
+	return nil
+}
+
+// planDecides refuses flags that a saved plan answers already.
+func planDecides(c *cobra.Command, f planFlags) error {
+	if f.plan == "" {
+		return nil
+	}
+	for _, name := range []string{"machine", "material", "stock", "up", "push", "grip", "dialect"} {
+		if c.Flags().Changed(name) {
+			return fmt.Errorf("--%s and --plan exclude each other: the saved plan says it; change it there or leave --plan out", name)
+		}
 	}
 	return nil
 }

@@ -1,6 +1,7 @@
 package step
 
 import (
+	"bytes"
 	"math"
 	"os"
 	"path/filepath"
@@ -120,6 +121,25 @@ func TestSeveralSolidsAndSchemas(t *testing.T) {
 			v, _ := m.Solids[i].Mass()
 			assert.InEpsilon(t, truth[n].volume, v, 1e-9)
 		}
+	}
+}
+
+// The gauge lid as written by another writer under AP203 and AP242: the same
+// solid with the same number of faces.
+func TestFilesOfTheOtherProtocols(t *testing.T) {
+	for file, schema := range map[string]string{
+		"gauge-lid-ap203.step": "CONFIG_CONTROL_DESIGN",
+		"gauge-lid-ap242.step": "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF",
+	} {
+		data, err := os.ReadFile(filepath.Join("testdata", file))
+		require.NoError(t, err)
+		m, err := Read(bytes.NewReader(data))
+		require.NoError(t, err)
+		require.Len(t, m.Solids, 1)
+		assert.Contains(t, m.Schema, schema)
+		v, _ := m.Solids[0].Mass()
+		assert.InEpsilon(t, truth["gauge-lid"].volume, v, 1e-9)
+		assert.Len(t, m.Solids[0].Faces, 38)
 	}
 }
 

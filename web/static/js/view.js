@@ -102,6 +102,11 @@ export class View {
     const e = this.camera.matrixWorld.elements;
     this.target.addScaledVector(new T.Vector3(e[0], e[1], e[2]), -dx / this.zoom).addScaledVector(new T.Vector3(e[4], e[5], e[6]), dy / this.zoom);
   }
+  // screen tells where a point of the setup is in the window.
+  screen([x, y, z]) {
+    const r = this.canvas.getBoundingClientRect(), p = new T.Vector3(x, y, z).applyMatrix4(this.camera.matrixWorldInverse);
+    return [r.x + this.w / 2 + p.x * this.zoom, r.y + this.h / 2 - p.y * this.zoom];
+  }
   // mark draws the corner mark: labelled axes in plain ink.
   mark() {
     const e = this.camera.matrixWorldInverse.elements;
