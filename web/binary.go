@@ -90,13 +90,9 @@ func edgeLines(s *brep.Solid) []geom.V3 {
 		if len(e.Uses) == 2 && e.Uses[0].Face == e.Uses[1].Face {
 			continue
 		}
-		n := 1
-		if c, round := e.Curve.(brep.Circle); round {
-			n = max(2, int(math.Ceil((e.T1-e.T0)/(2*math.Acos(1-math.Min(0.5, 0.02/c.R))))))
-		}
-		for k := 0; k < n; k++ {
-			at := func(k int) geom.V3 { return e.Curve.At(e.T0 + (e.T1-e.T0)*float64(k)/float64(n)) }
-			out = append(out, at(k), at(k+1))
+		points := e.Points(0.02)
+		for k := 1; k < len(points); k++ {
+			out = append(out, points[k-1], points[k])
 		}
 	}
 	return out

@@ -10,9 +10,10 @@ import (
 type Curve interface {
 	At(t float64) geom.V3
 	Tangent(t float64) geom.V3 // derivative by the parameter
-	Speed() float64            // length of the derivative, constant
 	Param(p geom.V3) float64   // parameter of the point nearest to p
-	Extremes() []float64       // parameters where a coordinate is extreme
+	Period() float64           // 0 for a curve that does not close
+	Breaks() []float64         // where it is less smooth than elsewhere: knots; ends first and last when bounded
+	Reverse() Curve            // the same points run the other way
 	Transform(f geom.Frame) Curve
 }
 
@@ -31,14 +32,17 @@ func (l Line) At(t float64) geom.V3 { return l.P.Add(l.D.Mul(t)) }
 // Tangent returns the direction.
 func (l Line) Tangent(float64) geom.V3 { return l.D }
 
-// Speed is 1.
-func (l Line) Speed() float64 { return 1 }
-
 // Param returns the length of p's foot from P.
 func (l Line) Param(p geom.V3) float64 { return p.Sub(l.P).Dot(l.D) }
 
-// Extremes is empty: a line is extreme at its ends.
-func (l Line) Extremes() []float64 { return nil }
+// Period is 0.
+func (l Line) Period() float64 { return 0 }
+
+// Breaks is empty.
+func (l Line) Breaks() []float64 { return nil }
+
+// Reverse turns the direction.
+func (l Line) Reverse() Curve { return Line{l.P, l.D.Mul(-1)} }
 
 // Transform moves the line.
 func (l Line) Transform(f geom.Frame) Curve { return Line{f.ToWorld(l.P), f.Turn(l.D)} }
@@ -55,30 +59,30 @@ func (c Circle) Tangent(t float64) geom.V3 {
 	return c.F.X.Mul(-c.R * s).Add(c.F.Y.Mul(c.R * k))
 }
 
-// Speed is the radius.
-func (c Circle) Speed() float64 { return c.R }
-
 // Param returns the angle of p in [0, 2π).
 func (c Circle) Param(p geom.V3) float64 {
 	q := c.F.ToLocal(p)
-	t := math.Atan2(q.Y, q.X)
+	return fullAngle(math.Atan2(q.Y, q.X))
+}
+
+// Period is a full turn.
+func (c Circle) Period() float64 { return 2 * math.Pi }
+
+// Breaks is empty.
+func (c Circle) Breaks() []float64 { return nil }
+
+// Reverse turns the frame over.
+func (c Circle) Reverse() Curve { return Circle{flip(c.F), c.R} }
+
+// Transform moves the circle.
+func (c Circle) Transform(f geom.Frame) Curve { return Circle{f.Then(c.F), c.R} }
+
+func flip(f geom.Frame) geom.Frame { return geom.Frame{O: f.O, X: f.X, Y: f.Y.Mul(-1), Z: f.Z.Mul(-1)} }
+
+// fullAngle maps an angle of (−π, π] to [0, 2π).
+func fullAngle(t float64) float64 {
 	if t < 0 {
 		t += 2 * math.Pi
 	}
 	return t
 }
-
-// Extremes returns the angles where x, y or z is extreme.
-func (c Circle) Extremes() []float64 {
-	var out []float64
-	for _, e := range [3][2]float64{{c.F.X.X, c.F.Y.X}, {c.F.X.Y, c.F.Y.Y}, {c.F.X.Z, c.F.Y.Z}} {
-		if math.Hypot(e[0], e[1]) > 1e-12 {
-			t := math.Atan2(e[1], e[0])
-			out = append(out, t, t+math.Pi)
-		}
-	}
-	return out
-}
-
-// Transform moves the circle.
-func (c Circle) Transform(f geom.Frame) Curve { return Circle{f.Then(c.F), c.R} }

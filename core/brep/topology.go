@@ -3,7 +3,6 @@
 // watertight and integrates area and volume over the exact surfaces.
 //
 // Lengths are mm, angles radians. Face normals point out of the material.
-// Surfaces so far: plane, cylinder, cone; curves: line, circle.
 package brep
 
 import (
@@ -93,7 +92,22 @@ func (e *Edge) Mid() (p, dir geom.V3) {
 }
 
 // Len returns the length of the edge.
-func (e *Edge) Len() float64 { return (e.T1 - e.T0) * e.Curve.Speed() }
+func (e *Edge) Len() float64 {
+	switch c := e.Curve.(type) {
+	case Line:
+		return e.T1 - e.T0
+	case Circle:
+		return (e.T1 - e.T0) * c.R
+	}
+	sum := 0.0
+	ts := e.divide(math.Inf(1))
+	for i := 1; i < len(ts); i++ {
+		for k, x := range gauss8.node {
+			sum += gauss8.weight[k] / 2 * (ts[i] - ts[i-1]) * e.Curve.Tangent(ts[i-1]+(ts[i]-ts[i-1])*(x+1)/2).Len()
+		}
+	}
+	return sum
+}
 
 // Shape classifies the edge by the faces on both sides at its middle.
 func (e *Edge) Shape() Shape {
@@ -117,28 +131,11 @@ func (e *Edge) Shape() Shape {
 
 // NormalAt returns the outward unit normal at a point of the face.
 func (f *Face) NormalAt(p geom.V3) geom.V3 {
-	n := f.Surface.Normal(p)
+	n := normal(f.Surface, f.Surface.Param(p))
 	if !f.Same {
 		return n.Mul(-1)
 	}
 	return n
-}
-
-// Box returns the box around the solid, from its vertices and the extremes
-// of its circular edges.
-func (s *Solid) Box() geom.Box {
-	b := geom.EmptyBox()
-	for _, e := range s.Edges {
-		b = b.Add(e.A.P).Add(e.B.P)
-		for _, t := range e.Curve.Extremes() {
-			for k := -1.0; k <= 2; k++ {
-				if u := t + k*2*math.Pi; u > e.T0 && u < e.T1 {
-					b = b.Add(e.Curve.At(u))
-				}
-			}
-		}
-	}
-	return b
 }
 
 // Transform returns a copy of the solid moved by the frame (local → world).

@@ -11,8 +11,8 @@ import (
 // triangulate fills a polygon with holes: the rings are bridged to one, ears
 // are clipped, and edges are flipped until the triangles are Delaunay, which
 // keeps them as round as the points allow (Meisters 1975; Lawson 1977).
-// Triangles run counter-clockwise and name the rings' point numbers.
-func triangulate(rings []ring) ([][3]int32, error) {
+// Triangles run counter-clockwise.
+func triangulate(rings []ring) (*net, error) {
 	outer := 0
 	for i := range rings {
 		if math.Abs(rings[i].area()) > math.Abs(rings[outer].area()) {
@@ -49,11 +49,9 @@ func triangulate(rings []ring) ([][3]int32, error) {
 	if err != nil {
 		return nil, err
 	}
-	flipEdges(all.uv, tris)
-	for i, t := range tris {
-		tris[i] = [3]int32{all.id[t[0]], all.id[t[1]], all.id[t[2]]}
-	}
-	return tris, nil
+	n := newNet(all.uv, all.id, tris)
+	n.legalise(n.all())
+	return n, nil
 }
 
 // bridgeHoles joins the holes to the polygon, rightmost first, each by the
@@ -195,58 +193,4 @@ func isEar(uv []geom.V2, p []int32, a, b, c int32) bool {
 		}
 	}
 	return true
-}
-
-// flipEdges turns inner edges until no circumcircle holds the point across.
-// Each flip raises the smallest angle, so that it ends; the bound on the work
-// is for rounding alone.
-func flipEdges(uv []geom.V2, tris [][3]int32) {
-	type side struct{ tri, k int }
-	owner := make(map[[2]int32]side, 3*len(tris))
-	enter := func(i int) {
-		for k, t := 0, tris[i]; k < 3; k++ {
-			owner[[2]int32{t[k], t[(k+1)%3]}] = side{i, k}
-		}
-	}
-	queue := make([]int, len(tris))
-	for i := range tris {
-		enter(i)
-		queue[i] = len(tris) - 1 - i
-	}
-	for work := 0; len(queue) > 0 && work < 100*len(tris)+1000; work++ {
-		i := queue[len(queue)-1]
-		queue = queue[:len(queue)-1]
-		for k := 0; k < 3; k++ {
-			t := tris[i]
-			a, b, c := t[k], t[(k+1)%3], t[(k+2)%3]
-			o, ok := owner[[2]int32{b, a}]
-			if !ok || o.tri == i {
-				continue
-			}
-			d := tris[o.tri][(o.k+2)%3]
-			if !convexQuad(uv[a], uv[d], uv[b], uv[c]) || !inCircle(uv[a], uv[b], uv[c], uv[d]) {
-				continue
-			}
-			delete(owner, [2]int32{a, b})
-			delete(owner, [2]int32{b, a})
-			tris[i], tris[o.tri] = [3]int32{c, a, d}, [3]int32{d, b, c}
-			enter(i)
-			enter(o.tri)
-			queue = append(queue, o.tri, i)
-			break
-		}
-	}
-}
-
-func convexQuad(a, d, b, c geom.V2) bool {
-	eps := 1e-12 * (1 + a.Dist(b)*c.Dist(d))
-	return d.Sub(c).Cross(a.Sub(c)) < -eps && d.Sub(c).Cross(b.Sub(c)) > eps
-}
-
-// inCircle tells whether d lies inside the circle through a, b, c (ccw).
-func inCircle(a, b, c, d geom.V2) bool {
-	p, q, r := a.Sub(d), b.Sub(d), c.Sub(d)
-	det := p.Dot(p)*q.Cross(r) + q.Dot(q)*r.Cross(p) + r.Dot(r)*p.Cross(q)
-	scale := math.Max(p.Dot(p), math.Max(q.Dot(q), r.Dot(r)))
-	return det > 1e-13*scale*scale
 }

@@ -44,8 +44,9 @@ func TestTriangulationCoversThePolygonOnce(t *testing.T) {
 				area -= math.Abs(rings[i].area())
 			}
 		}
-		tris, err := triangulate(rings)
+		net, err := triangulate(rings)
 		require.NoError(t, err)
+		tris := net.tri
 		require.Len(t, tris, points+2*(len(rings)-1)-2)
 		sum := 0.0
 		for _, tr := range tris {

@@ -224,7 +224,7 @@ func wallProbe(f *brep.Face) (p, n geom.V3, foot float64, ok bool) {
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {
 			foot = math.Min(foot, math.Min(c.Edge.A.P.Z, c.Edge.B.P.Z))
-			if m, _ := c.Edge.Mid(); !ok && math.Abs(c.Edge.Curve.Tangent(c.Edge.T0).Z) < 1e-6*c.Edge.Curve.Speed() {
+			if m, dir := c.Edge.Mid(); !ok && math.Abs(c.Edge.Curve.Tangent(c.Edge.T0).Z) < 1e-6*dir.Len() {
 				p, ok = m, true
 			}
 		}

@@ -11,11 +11,13 @@ package section
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"sync"
 
 	"arete/core/brep"
 	"arete/core/geom"
+	"arete/core/mesh"
 	"arete/core/planar"
 )
 
@@ -33,6 +35,8 @@ type Shadow struct {
 	patches []patch
 	mu      sync.Mutex
 	cache   map[float64]planar.Region
+	mesh    *mesh.Mesh // of the solid and its upward triangles by face, while New runs and a face needs them
+	byFace  [][]int32
 }
 
 // flat is the sine below which a slope counts as horizontal or vertical.
@@ -57,6 +61,7 @@ func New(s *brep.Solid, skip map[int]bool, caps []Cap, tol float64) (*Shadow, er
 	for _, c := range caps {
 		sh.patches = append(sh.patches, patch{region: c.Region, lo: c.Z, hi: c.Z})
 	}
+	sh.mesh, sh.byFace = nil, nil
 	return sh, nil
 }
 
@@ -123,7 +128,7 @@ func (sh *Shadow) project(s *brep.Solid, i int) (*patch, error) {
 			return sh.flank(f, surf, lo, hi), nil
 		}
 	}
-	return sh.triangles(s, i, lo, hi)
+	return sh.facets(s, i)
 }
 
 // heights returns the lowest and highest z of the face's boundary.
@@ -174,10 +179,7 @@ func projectEdge(c *brep.Coedge) []planar.Segment {
 	a, b := c.Ends()
 	circle, ok := c.Edge.Curve.(brep.Circle)
 	if !ok {
-		if a.XY() == b.XY() {
-			return nil
-		}
-		return []planar.Segment{planar.Line(a.XY(), b.XY())}
+		return projectLines(c)
 	}
 	turn := int8(1)
 	if (circle.F.Z.Z > 0) != c.Forward {
@@ -187,6 +189,21 @@ func projectEdge(c *brep.Coedge) []planar.Segment {
 		b = a
 	}
 	return planar.Arc(a.XY(), b.XY(), circle.F.O.XY(), turn)
+}
+
+// projectLines projects an edge that is not a circle by its chords.
+func projectLines(c *brep.Coedge) []planar.Segment {
+	points := c.Edge.Points(chord)
+	if !c.Forward {
+		slices.Reverse(points)
+	}
+	var out []planar.Segment
+	for i := 1; i < len(points); i++ {
+		if a, b := points[i-1].XY(), points[i].XY(); a != b {
+			out = append(out, planar.Line(a, b))
+		}
+	}
+	return out
 }
 
 // slope is an inclined plane with straight edges; above z it is cut along
@@ -218,51 +235,6 @@ func (sh *Shadow) flank(f *brep.Face, s brep.Cone, lo, hi float64) *patch {
 		}
 		return planar.Difference(region, disc, sh.tol)
 	}}
-}
-
-// chord is how far triangles of other faces may lie off, mm.
-const chord = 0.005
-
-// triangles stands for faces whose projection is not made of lines and arcs.
-func (sh *Shadow) triangles(s *brep.Solid, i int, lo, hi float64) (*patch, error) {
-	m, err := s.Tessellate(chord)
-	if err != nil {
-		return nil, err
-	}
-	var tris [][3]geom.V3
-	for k, t := range m.Tris {
-		if m.Face[k] == int32(i) && m.Normal(k).Z > flat {
-			tris = append(tris, [3]geom.V3{m.Points[t[0]], m.Points[t[1]], m.Points[t[2]]})
-		}
-	}
-	if len(tris) == 0 {
-		return nil, nil
-	}
-	above := func(z float64) planar.Region {
-		var parts []planar.Region
-		for _, t := range tris {
-			if p := clipAbove(t[:], z); len(p) > 2 {
-				parts = append(parts, planar.Region{planar.Polygon(p...)})
-			}
-		}
-		return planar.UnionAll(parts, sh.tol)
-	}
-	return &patch{region: above(math.Inf(-1)), lo: lo, hi: hi, above: above}, nil
-}
-
-// clipAbove returns the projection of the polygon's part above z.
-func clipAbove(p []geom.V3, z float64) []geom.V2 {
-	var out []geom.V2
-	for i, a := range p {
-		b := p[(i+1)%len(p)]
-		if a.Z >= z {
-			out = append(out, a.XY())
-		}
-		if (a.Z >= z) != (b.Z >= z) {
-			out = append(out, a.Lerp(b, (z-a.Z)/(b.Z-a.Z)).XY())
-		}
-	}
-	return out
 }
 
 // Levels returns the heights of all horizontal upward faces of the solid

@@ -1,0 +1,177 @@
+package brep
+
+import (
+	"math"
+
+	"arete/core/geom"
+)
+
+// vertexBox returns the box of the corner points and points of the edges
+// between them: close to the real box, and quickly found.
+func (s *Solid) vertexBox() geom.Box {
+	b := geom.EmptyBox()
+	for _, e := range s.Edges {
+		b = b.Add(e.A.P).Add(e.B.P)
+		if _, straight := e.Curve.(Line); !straight {
+			for k := 1.0; k < 4; k++ {
+				b = b.Add(e.Curve.At(e.T0 + (e.T1-e.T0)*k/4))
+			}
+		}
+	}
+	for _, f := range s.Faces {
+		for _, p := range f.Surface.Poles() {
+			if len(f.Loops) == 0 || len(s.Edges) == 0 {
+				b = b.Add(p.P)
+			}
+		}
+	}
+	return b
+}
+
+// Box returns the box around the solid: its edges' extremes, and those inside
+// faces that bulge.
+func (s *Solid) Box() geom.Box {
+	b := geom.EmptyBox()
+	for _, e := range s.Edges {
+		b = e.grow(b)
+	}
+	for _, f := range s.Faces {
+		switch f.Surface.(type) {
+		case Plane, Cylinder, Cone, Extrusion: // straight lines run through every point
+		default:
+			b = f.grow(b)
+		}
+	}
+	return b
+}
+
+// grow adds the edge to a box, to about 1e-6 mm.
+func (e *Edge) grow(b geom.Box) geom.Box {
+	b = b.Add(e.A.P).Add(e.B.P)
+	switch c := e.Curve.(type) {
+	case Line:
+		return b
+	case Circle:
+		return growArc(b, c.F, c.R, c.R, e.T0, e.T1)
+	case Ellipse:
+		return growArc(b, c.F, c.A, c.B, e.T0, e.T1)
+	}
+	ts := e.divide(math.Inf(1))
+	for i := 1; i < len(ts); i++ {
+		for k := 0.0; k < 4; k++ {
+			lo, hi := ts[i-1]+(ts[i]-ts[i-1])*k/4, ts[i-1]+(ts[i]-ts[i-1])*(k+1)/4
+			b = b.Add(e.Curve.At(lo))
+			d0, d1 := e.Curve.Tangent(lo), e.Curve.Tangent(hi)
+			for _, a := range axes3 {
+				if d0.Dot(a)*d1.Dot(a) < 0 {
+					b = b.Add(e.Curve.At(flat(e.Curve, a, lo, hi)))
+				}
+			}
+		}
+	}
+	return b
+}
+
+var axes3 = [3]geom.V3{{X: 1}, {Y: 1}, {Z: 1}}
+
+// flat finds by bisection where the tangent is at right angles to a.
+func flat(c Curve, a geom.V3, lo, hi float64) float64 {
+	rising := c.Tangent(lo).Dot(a) > 0
+	for k := 0; k < 50; k++ {
+		mid := (lo + hi) / 2
+		if (c.Tangent(mid).Dot(a) > 0) == rising {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return (lo + hi) / 2
+}
+
+// growArc adds the extremes of an elliptic arc.
+func growArc(b geom.Box, f geom.Frame, rx, ry, t0, t1 float64) geom.Box {
+	for _, a := range axes3 {
+		x, y := rx*f.X.Dot(a), ry*f.Y.Dot(a)
+		if math.Hypot(x, y) < 1e-12 {
+			continue
+		}
+		top := math.Atan2(y, x)
+		for k := -2.0; k <= 4; k++ {
+			if t := top + k*math.Pi; t > t0 && t < t1 {
+				s, c := math.Sincos(t)
+				b = b.Add(f.O.Add(f.X.Mul(rx * c)).Add(f.Y.Mul(ry * s)))
+			}
+		}
+	}
+	return b
+}
+
+// grow adds a bulging face to a box: the best of a grid of points inside its
+// outline in each direction, followed uphill.
+func (f *Face) grow(b geom.Box) geom.Box {
+	bl := newBuilder(math.Inf(1))
+	for _, l := range f.Loops {
+		for _, ce := range l.Coedges {
+			bl.divideEdge(ce.Edge)
+		}
+	}
+	rings, err := bl.outline(f)
+	if err != nil {
+		return b
+	}
+	lo, hi := rings[0].bounds()
+	const n = 24
+	cell := hi.Sub(lo).Mul(1.0 / n)
+	var uvs []geom.V2
+	var ps []geom.V3
+	for i := 0.5; i < n; i++ {
+		for j := 0.5; j < n; j++ {
+			if uv := (geom.V2{X: lo.X + cell.X*i, Y: lo.Y + cell.Y*j}); covered(rings, uv) {
+				uvs, ps = append(uvs, uv), append(ps, f.Surface.At(uv))
+			}
+		}
+	}
+	for _, a := range axes3 {
+		for _, d := range [2]geom.V3{a, a.Mul(-1)} {
+			best := -1
+			for i, p := range ps {
+				if best < 0 || p.Dot(d) > ps[best].Dot(d) {
+					best = i
+				}
+			}
+			if best >= 0 {
+				b = b.Add(climb(f.Surface, rings, uvs[best], cell, d))
+			}
+		}
+	}
+	return b
+}
+
+// covered tells whether uv lies in the outer ring and in none of the others.
+func covered(rings []ring, uv geom.V2) bool {
+	for i, r := range rings {
+		if r.contains(uv) != (i == 0) {
+			return false
+		}
+	}
+	return true
+}
+
+// climb follows a pattern search uphill along d and returns the point reached.
+func climb(s Surface, rings []ring, uv, cell geom.V2, d geom.V3) geom.V3 {
+	top := s.At(uv)
+	for k := 0; k < 60 && (cell.X > 0 || cell.Y > 0); {
+		moved := false
+		for _, e := range [8]geom.V2{{X: 1}, {X: -1}, {Y: 1}, {Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}, {X: 1, Y: -1}, {X: -1, Y: -1}} {
+			next := uv.Add(geom.V2{X: e.X * cell.X, Y: e.Y * cell.Y})
+			if p := s.At(next); p.Dot(d) > top.Dot(d)+1e-12 && covered(rings, next) {
+				uv, top, moved = next, p, true
+			}
+		}
+		if !moved {
+			cell = cell.Mul(0.5)
+			k += 2
+		}
+	}
+	return top
+}

@@ -1,0 +1,126 @@
+package section
+
+import (
+	"math"
+
+	"arete/core/brep"
+	"arete/core/geom"
+	"arete/core/planar"
+)
+
+// chord is how far triangles and chords that stand for curved faces and edges
+// may lie off, mm.
+const chord = 0.005
+
+// facets stands for faces whose projection is not made of lines and arcs: the
+// triangles that face up. Their outline, run around with all of them on its
+// left, has a positive winding number wherever one of them lies.
+func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
+	if sh.mesh == nil {
+		m, err := s.Tessellate(chord)
+		if err != nil {
+			return nil, err
+		}
+		sh.mesh, sh.byFace = m, make([][]int32, len(s.Faces))
+		for k := range m.Tris {
+			if m.Normal(k).Z > flat {
+				sh.byFace[m.Face[k]] = append(sh.byFace[m.Face[k]], int32(k))
+			}
+		}
+	}
+	mine := sh.byFace[i]
+	if len(mine) == 0 {
+		return nil, nil
+	}
+	lo, hi := math.Inf(1), math.Inf(-1)
+	tris := make([][3]geom.V3, len(mine))
+	for k, t := range mine {
+		for c, v := range sh.mesh.Tris[t] {
+			p := sh.mesh.Points[v]
+			tris[k][c] = p
+			lo, hi = math.Min(lo, p.Z), math.Max(hi, p.Z)
+		}
+	}
+	above := func(z float64) planar.Region {
+		o := outliner{next: map[geom.V2][]geom.V2{}}
+		for _, t := range tris {
+			o.add(clipAbove(t[:], z))
+		}
+		return planar.Normalize(o.loops(), sh.tol)
+	}
+	return &patch{region: above(math.Inf(-1)), lo: lo, hi: hi, above: above}, nil
+}
+
+// clipAbove returns the projection of the polygon's part above z. Cut points
+// come out the same for both polygons at an edge.
+func clipAbove(p []geom.V3, z float64) []geom.V2 {
+	var out []geom.V2
+	for i, a := range p {
+		b := p[(i+1)%len(p)]
+		if a.Z >= z {
+			out = append(out, a.XY())
+		}
+		if (a.Z >= z) != (b.Z >= z) {
+			if a.Z > b.Z {
+				a, b = b, a
+			}
+			out = append(out, a.Lerp(b, (z-a.Z)/(b.Z-a.Z)).XY())
+		}
+	}
+	return out
+}
+
+// outliner collects the directed sides of polygons and drops those that run
+// both ways.
+type outliner struct {
+	next  map[geom.V2][]geom.V2
+	order []geom.V2
+}
+
+func (o *outliner) add(p []geom.V2) {
+	if len(p) < 3 {
+		return
+	}
+	for i, a := range p {
+		b := p[(i+1)%len(p)]
+		if a == b || o.drop(b, a) {
+			continue
+		}
+		if o.next[a] == nil {
+			o.order = append(o.order, a)
+		}
+		o.next[a] = append(o.next[a], b)
+	}
+}
+
+// drop removes the side a→b if it is there.
+func (o *outliner) drop(a, b geom.V2) bool {
+	for i, q := range o.next[a] {
+		if q == b {
+			o.next[a] = append(o.next[a][:i], o.next[a][i+1:]...)
+			return true
+		}
+	}
+	return false
+}
+
+// loops chains what is left; every point has as many ways in as out.
+func (o *outliner) loops() planar.Region {
+	var out planar.Region
+	for _, start := range o.order {
+		for len(o.next[start]) > 0 {
+			var p []geom.V2
+			for at := start; len(o.next[at]) > 0; {
+				n := len(o.next[at]) - 1
+				to := o.next[at][n]
+				o.next[at] = o.next[at][:n]
+				p = append(p, at)
+				at = to
+			}
+			if len(p) > 2 {
+				out = append(out, planar.Polygon(p...))
+			}
+		}
+	}
+	return out
+}
