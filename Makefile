@@ -3,7 +3,7 @@ GO ?= go
 export GOAMD64 = v1
 export CGO_ENABLED = 0
 
-.PHONY: demo build test needs lint unit shots vendor parts fuzz
+.PHONY: demo build test needs lint unit shots vendor parts compare-import fuzz
 
 demo: build
 	./build/arete demo --db build/demo.db
@@ -36,7 +36,10 @@ vendor:
 	scripts/vendor.sh
 
 parts:
-	python3 demo/author/author.py && python3 demo/author/library.py && sh demo/author/schemas.sh
+	python3 demo/author/author.py && python3 demo/author/library.py && sh demo/author/kernel.sh
+
+compare-import:
+	sh scripts/compare-import.sh
 
 fuzz:
 	$(GO) test ./core/exchange/step -fuzz FuzzRead -fuzztime 60s

@@ -1,7 +1,6 @@
 package shop
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -125,7 +124,7 @@ func (d *Desk) SaveLibrary(ctx context.Context, l *Library) error {
 // Import reads a model, makes a first plan by rules, and puts the part on the
 // bench.
 func (d *Desk) Import(ctx context.Context, p Part, data []byte) (int64, error) {
-	m, err := Import(bytes.NewReader(data))
+	m, err := Import(data)
 	if err != nil {
 		return 0, fmt.Errorf("%w: %w", ErrInput, err)
 	}
@@ -172,7 +171,7 @@ func (d *Desk) Model(ctx context.Context, p Part) (*Model, error) {
 	if err != nil {
 		return nil, err
 	}
-	if m, err = Import(bytes.NewReader(data)); err != nil {
+	if m, err = Import(data); err != nil {
 		return nil, err
 	}
 	d.mu.Lock()

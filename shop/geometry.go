@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
-	"io"
 	"math"
 
 	"arete/core/brep"
@@ -22,30 +21,39 @@ type Model struct {
 	Hash     string // of the file
 	Name     string // of the product, from the file
 	Unit     string
-	Bodies   []*brep.Solid
+	Bodies   []step.Body
 	Problems []string
 }
 
-// Import reads a STEP file.
-func Import(r io.Reader) (*Model, error) {
-	h := sha256.New()
-	m, err := step.Read(io.TeeReader(r, h))
+// Import reads the text of a STEP file. It is kept as long as the reading
+// takes, not longer.
+func Import(data []byte) (*Model, error) {
+	m, err := step.Parse(data)
 	if err != nil {
 		return nil, err
 	}
-	_, _ = io.Copy(h, r)
-	return &Model{Hash: hex.EncodeToString(h.Sum(nil)), Name: m.Name, Unit: m.Unit, Bodies: m.Solids, Problems: m.Problems}, nil
+	h := sha256.Sum256(data)
+	return &Model{Hash: hex.EncodeToString(h[:]), Name: m.Name, Unit: m.Unit, Bodies: m.Bodies, Problems: m.Problems}, nil
 }
 
 // Largest returns the body with the greatest volume: the one to cut.
 func (m *Model) Largest() *brep.Solid {
-	best, size := m.Bodies[0], math.Inf(-1)
+	best, size := m.Bodies[0].Solid, math.Inf(-1)
 	for _, b := range m.Bodies {
 		if v, _ := b.Mass(); v > size {
-			best, size = b, v
+			best, size = b.Solid, v
 		}
 	}
 	return best
+}
+
+// Solids returns all bodies where they are placed.
+func (m *Model) Solids() []*brep.Solid {
+	out := make([]*brep.Solid, len(m.Bodies))
+	for i, b := range m.Bodies {
+		out[i] = b.Solid
+	}
+	return out
 }
 
 // Chord is the tolerance of the mesh that is compared and shown, mm.

@@ -26,10 +26,9 @@ func library(t require.TestingT) *Library {
 }
 
 func load(t require.TestingT, path string) *Model {
-	f, err := os.Open(path)
+	data, err := os.ReadFile(path)
 	require.NoError(t, err)
-	defer f.Close()
-	m, err := Import(f)
+	m, err := Import(data)
 	require.NoError(t, err)
 	return m
 }

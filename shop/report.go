@@ -47,7 +47,7 @@ type PartJSON struct {
 }
 
 // DescribePart sums up solids as inspect and plan report them.
-func DescribePart(bodies []*brep.Solid) PartJSON {
+func DescribePart(bodies ...*brep.Solid) PartJSON {
 	p := PartJSON{Solids: len(bodies), Faces: map[string]int{"plane": 0, "cylinder": 0, "cone": 0, "sphere": 0, "torus": 0, "bspline": 0, "other": 0}}
 	box := geom.EmptyBox()
 	for _, b := range bodies {
@@ -175,7 +175,7 @@ type Report struct {
 
 // MakeReport describes a computed and proven plan.
 func MakeReport(file string, m *Model, r *Result, p *Proof, program string, notes []string) *Report {
-	out := &Report{Arete: Version, Part: DescribePart([]*brep.Solid{m.Largest()}), Features: DescribeFeatures(r.Geometry),
+	out := &Report{Arete: Version, Part: DescribePart(m.Largest()), Features: DescribeFeatures(r.Geometry),
 		Notes: append([]string{}, notes...), Time: math.Round(r.Total*10) / 10, Plan: r.Plan}
 	out.Part.Solids = len(m.Bodies)
 	out.Input.File, out.Input.SHA256, out.Input.Unit = file, m.Hash, m.Unit

@@ -100,8 +100,7 @@ func (s *Server) gather(c *echo.Context, key, step string) (*sheetData, error) {
 	if st.Proof != nil && st.Proven >= saved.Version {
 		d.Proof = st.Proof
 	}
-	d.Describe = shop.DescribePart(m.Bodies[:0:0])
-	d.Describe = shop.DescribePart(append(m.Bodies[:0:0], m.Largest()))
+	d.Describe = shop.DescribePart(m.Largest())
 	d.Ledger = ledgerRows(d)
 	d.Route = route(d)
 	if step != "" {

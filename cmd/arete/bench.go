@@ -97,7 +97,7 @@ func demoPart(name string) (*shop.Model, *shop.Library, workplan.Plan, error) {
 	if err != nil {
 		return nil, nil, workplan.Plan{}, err
 	}
-	m, err := shop.Import(strings.NewReader(string(data)))
+	m, err := shop.Import(data)
 	return m, lib, workplan.Default(lib.Machines[0].ID, lib.Materials[0].ID), err
 }
 

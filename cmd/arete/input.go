@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"arete/core/exchange/step"
 	"arete/core/geom"
 	"arete/core/workplan"
 	"arete/demo"
@@ -19,12 +20,14 @@ var osContext = context.Background()
 
 // openModel reads a part from a file.
 func openModel(path string) (*shop.Model, error) {
-	f, err := os.Open(path)
+	if st, err := os.Stat(path); err == nil && st.Size() > step.MaxSize {
+		return nil, unusable(fmt.Errorf("%s is larger than 256 MB; export the part alone", path))
+	}
+	data, err := os.ReadFile(path)
 	if err != nil {
 		return nil, unusable(fmt.Errorf("%s cannot be opened: %w; check the path", path, err))
 	}
-	defer f.Close()
-	m, err := shop.Import(f)
+	m, err := shop.Import(data)
 	if err != nil {
 		return nil, unusable(fmt.Errorf("%s: %w", path, err))
 	}

@@ -6,7 +6,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"arete/core/brep"
 	"arete/shop"
 )
 
@@ -39,10 +38,10 @@ func inspectCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			out := inspection{Part: shop.DescribePart(m.Bodies), Problems: append([]string{}, m.Problems...)}
+			out := inspection{Part: shop.DescribePart(m.Solids()...), Problems: append([]string{}, m.Problems...)}
 			out.Input.File, out.Input.SHA256, out.Input.Unit = args[0], m.Hash, m.Unit
 			for _, b := range m.Bodies {
-				out.Bodies = append(out.Bodies, body{b.Name, shop.DescribePart([]*brep.Solid{b}), [16]float64{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1}})
+				out.Bodies = append(out.Bodies, body{b.Name, shop.DescribePart(b.Solid), b.Placement.Matrix()})
 			}
 			if asJSON {
 				return printJSON(os.Stdout, out)

@@ -19,10 +19,8 @@ func (s *Solid) vertexBox() geom.Box {
 		}
 	}
 	for _, f := range s.Faces {
-		for _, p := range f.Surface.Poles() {
-			if len(f.Loops) == 0 || len(s.Edges) == 0 {
-				b = b.Add(p.P)
-			}
+		if closedSurface(f.Surface) && len(s.Edges) == 0 {
+			b = f.grow(b)
 		}
 	}
 	return b
@@ -107,9 +105,10 @@ func growArc(b geom.Box, f geom.Frame, rx, ry, t0, t1 float64) geom.Box {
 }
 
 // grow adds a bulging face to a box: the best of a grid of points inside its
-// outline in each direction, followed uphill.
+// outline in each direction, followed uphill. Only tops count: where the way
+// ends at the boundary, the edge there is extreme.
 func (f *Face) grow(b geom.Box) geom.Box {
-	bl := newBuilder(math.Inf(1))
+	bl := newBuilder(0.01)
 	for _, l := range f.Loops {
 		for _, ce := range l.Coedges {
 			bl.divideEdge(ce.Edge)
@@ -118,6 +117,11 @@ func (f *Face) grow(b geom.Box) geom.Box {
 	rings, err := bl.outline(f)
 	if err != nil {
 		return b
+	}
+	for _, r := range rings {
+		for _, id := range r.id {
+			b = b.Add(bl.m.Points[id])
+		}
 	}
 	lo, hi := rings[0].bounds()
 	const n = 24
@@ -139,8 +143,12 @@ func (f *Face) grow(b geom.Box) geom.Box {
 					best = i
 				}
 			}
-			if best >= 0 {
-				b = b.Add(climb(f.Surface, rings, uvs[best], cell, d))
+			if best < 0 {
+				continue
+			}
+			uv := climb(f.Surface, rings, uvs[best], cell, d)
+			if math.Abs(normal(f.Surface, uv).Dot(d)) > 1-1e-5 {
+				b = b.Add(f.Surface.At(uv))
 			}
 		}
 	}
@@ -157,10 +165,10 @@ func covered(rings []ring, uv geom.V2) bool {
 	return true
 }
 
-// climb follows a pattern search uphill along d and returns the point reached.
-func climb(s Surface, rings []ring, uv, cell geom.V2, d geom.V3) geom.V3 {
+// climb follows a pattern search uphill along d and returns where it ends.
+func climb(s Surface, rings []ring, uv, cell geom.V2, d geom.V3) geom.V2 {
 	top := s.At(uv)
-	for k := 0; k < 60 && (cell.X > 0 || cell.Y > 0); {
+	for k := 0; k < 60 && (cell.X > 0 || cell.Y > 0); k++ {
 		moved := false
 		for _, e := range [8]geom.V2{{X: 1}, {X: -1}, {Y: 1}, {Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}, {X: 1, Y: -1}, {X: -1, Y: -1}} {
 			next := uv.Add(geom.V2{X: e.X * cell.X, Y: e.Y * cell.Y})
@@ -170,8 +178,7 @@ func climb(s Surface, rings []ring, uv, cell geom.V2, d geom.V3) geom.V3 {
 		}
 		if !moved {
 			cell = cell.Mul(0.5)
-			k += 2
 		}
 	}
-	return top
+	return uv
 }

@@ -19,7 +19,7 @@ func load(t require.TestingT, path string) *brep.Solid {
 	defer f.Close()
 	m, err := step.Read(f)
 	require.NoError(t, err)
-	return m.Solids[0]
+	return m.Bodies[0].Solid
 }
 
 // A motion in space changes neither volume nor area nor the tightness of the

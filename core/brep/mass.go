@@ -91,10 +91,10 @@ func (f *Face) moments(c geom.V3) (moments, error) {
 	}
 	var sum moments
 	in := integrator{f: f, c: c, v0: rings[0].uv[0].Y, rule: gauss8}
-	if f.Surface.Kind() == KindSpline {
+	in.stops = in.breaks()
+	if f.Surface.Kind() == KindSpline && len(in.stops) > 24 { // small spans: four points each will do
 		in.rule = gauss4
 	}
-	in.stops = in.breaks()
 	for i, r := range rings {
 		sign := -1.0
 		if (r.area() > 0) != (i == 0) {
@@ -122,35 +122,50 @@ type integrator struct {
 
 // around returns ∮ (∫ f dv) du along the ring.
 func (in *integrator) around(r ring) (sum moments) {
-	s := in.f.Surface
-	pu, pv := s.Periods()
 	n := len(r.uv)
 	for i, st := range r.step {
-		a, b := r.uv[i], r.uv[(i+1)%n]
-		for k, x := range in.rule.node {
-			h := (x + 1) / 2
-			guess := a.Lerp(b, h)
-			var uv geom.V2
-			du := 0.0
-			if st.edge == nil {
-				uv, du = guess, b.X-a.X
-			} else {
-				t := st.t0 + (st.t1-st.t0)*h
-				uv = near(s, st.edge.Curve.At(t), guess, pu, pv)
-				su, sv := s.Diff(uv)
-				du = solve2(su, sv, st.edge.Curve.Tangent(t)).X * (st.t1 - st.t0)
-			}
-			if du == 0 {
-				continue
-			}
-			w := in.rule.weight[k] / 2 * du
-			line := in.column(uv)
-			for j := range sum {
-				sum[j] += w * line[j]
-			}
-		}
+		in.along(st, r.uv[i], r.uv[(i+1)%n], 0, &sum)
 	}
 	return sum
+}
+
+// along adds one step from a to b, in halves while the way bends much in the
+// parameters.
+func (in *integrator) along(st step, a, b geom.V2, depth int, sum *moments) {
+	s := in.f.Surface
+	pu, pv := s.Periods()
+	if st.edge == nil && depth < 7 && pu > 0 && math.Abs(b.X-a.X) > pu/12 { // along a pole or a seam
+		mid := a.Lerp(b, 0.5)
+		in.along(st, a, mid, depth+1, sum)
+		in.along(st, mid, b, depth+1, sum)
+		return
+	}
+	if st.edge != nil && depth < 7 && s.Kind() != KindPlane {
+		if mid := near(s, st.at(0.5), a.Lerp(b, 0.5), pu, pv); mid.Dist(a.Lerp(b, 0.5)) > 0.02*a.Dist(b) {
+			t := (st.t0 + st.t1) / 2
+			in.along(step{st.edge, st.t0, t}, a, mid, depth+1, sum)
+			in.along(step{st.edge, t, st.t1}, mid, b, depth+1, sum)
+			return
+		}
+	}
+	for k, x := range in.rule.node {
+		h := (x + 1) / 2
+		uv, du := a.Lerp(b, h), b.X-a.X
+		if st.edge != nil {
+			t := st.t0 + (st.t1-st.t0)*h
+			uv = near(s, st.edge.Curve.At(t), uv, pu, pv)
+			su, sv := s.Diff(uv)
+			du = solve2(su, sv, st.edge.Curve.Tangent(t)).X * (st.t1 - st.t0)
+		}
+		if du == 0 {
+			continue
+		}
+		w := in.rule.weight[k] / 2 * du
+		line := in.column(uv)
+		for j := range sum {
+			sum[j] += w * line[j]
+		}
+	}
 }
 
 // column integrates along v from v0 to uv.
@@ -200,7 +215,7 @@ func (in *integrator) breaks() []float64 {
 	_, period := in.f.Surface.Periods()
 	angular := period > 0 && len(v) < 2
 	switch in.f.Surface.(type) {
-	case Sphere, Torus:
+	case Sphere, Torus: // their bounds are poles
 		angular = true
 	}
 	if angular {
@@ -210,6 +225,7 @@ func (in *integrator) breaks() []float64 {
 		}
 		return v
 	}
+	v = finer(v, 8)
 	if period == 0 || len(v) == 0 {
 		return v
 	}
@@ -220,6 +236,21 @@ func (in *integrator) breaks() []float64 {
 		}
 	}
 	return out
+}
+
+// finer divides few long spans into at least n in all.
+func finer(v []float64, n int) []float64 {
+	if len(v) < 2 || len(v) > n {
+		return v
+	}
+	each := float64((n + len(v) - 2) / (len(v) - 1))
+	var out []float64
+	for i := 0; i+1 < len(v); i++ {
+		for k := 0.0; k < each; k++ {
+			out = append(out, v[i]+(v[i+1]-v[i])*k/each)
+		}
+	}
+	return append(out, v[len(v)-1])
 }
 
 // gaussRule is a Gauss–Legendre rule on [−1, 1] (Abramowitz and Stegun,

@@ -149,7 +149,7 @@ func (n *net) splitSide(i int32, k int, q int32) []int32 {
 }
 
 func convexQuad(a, d, b, c geom.V2) bool {
-	eps := 1e-12 * (1 + a.Dist(b)*c.Dist(d))
+	eps := 1e-9 * a.Dist(b) * c.Dist(d)
 	return d.Sub(c).Cross(a.Sub(c)) < -eps && d.Sub(c).Cross(b.Sub(c)) > eps
 }
 

@@ -20,7 +20,11 @@ func (b *builder) outline(f *Face) ([]ring, error) {
 		left = -1
 	}
 	var flat, wrapped []ring
+	closed := closedSurface(f.Surface)
 	for _, l := range f.Loops {
+		if closed && l.seamsOnly() {
+			continue // all of the surface
+		}
 		r := b.ring(f, l)
 		switch {
 		case len(r.uv) < 2: // a vertex loop: a pole, or a stray point
@@ -37,7 +41,7 @@ func (b *builder) outline(f *Face) ([]ring, error) {
 			return nil, err
 		}
 		flat = append([]ring{r}, flat...)
-	} else if k := largest(flat); k < 0 || flat[k].area()*left < 0 && closedSurface(f.Surface) {
+	} else if k := largest(flat); k < 0 || flat[k].area()*left < 0 && closed {
 		r, err := b.whole(f.Surface, flat)
 		if err != nil {
 			return nil, err
@@ -45,6 +49,20 @@ func (b *builder) outline(f *Face) ([]ring, error) {
 		flat = append([]ring{r}, flat...)
 	}
 	return arrange(flat, pu, pv), nil
+}
+
+// seamsOnly tells whether the loop runs along each of its edges both ways.
+func (l Loop) seamsOnly() bool {
+	for _, c := range l.Coedges {
+		both := false
+		for _, d := range l.Coedges {
+			both = both || d.Edge == c.Edge && d.Forward != c.Forward
+		}
+		if !both {
+			return false
+		}
+	}
+	return true
 }
 
 // largest returns the ring of greatest area, −1 without any.
@@ -253,39 +271,40 @@ func (b *builder) whole(s Surface, holes []ring) (ring, error) {
 			v0, v1 = v1, v0
 		}
 	}
-	const n = 24
-	side := make([]int32, n+1) // along v at u0, the same as at u0 + pu
+	du, dv := s.Diff(geom.V2{X: u0, Y: (v0 + v1) / 2})
+	nu := 4 * arcSteps(du.Len()*pu/(2*math.Pi), math.Pi/2, b.chord)
+	nv := 4 * arcSteps(dv.Len()*(v1-v0)/math.Pi, math.Pi/2, b.chord)
+	side := make([]int32, nv+1) // along v at u0, the same as at u0 + pu
 	for k := range side {
-		if pv > 0 && k == n {
+		if pv > 0 && k == nv {
 			side[k] = side[0]
 			continue
 		}
-		side[k] = b.add(s.At(geom.V2{X: u0, Y: v0 + (v1-v0)*float64(k)/n}))
+		side[k] = b.add(s.At(geom.V2{X: u0, Y: v0 + (v1-v0)*float64(k)/float64(nv)}))
 	}
-	end := make([]int32, n+1) // along u at v0, the same as at v1 when that closes
-	for k := range end {
-		end[k] = side[0]
-		if pv > 0 && k > 0 && k < n {
-			end[k] = b.add(s.At(geom.V2{X: u0 + pu*float64(k)/n, Y: v0}))
+	low, high := make([]int32, nu+1), make([]int32, nu+1) // along u at v0 and v1
+	for k := range low {
+		low[k], high[k] = side[0], side[nv]
+		if pv > 0 && k > 0 && k < nu {
+			low[k] = b.add(s.At(geom.V2{X: u0 + pu*float64(k)/float64(nu), Y: v0}))
+			high[k] = low[k]
 		}
 	}
 	var r ring
-	at := func(i, j float64) geom.V2 { return geom.V2{X: u0 + pu*i/n, Y: v0 + (v1-v0)*j/n} }
-	for k := 0; k < n; k++ {
-		r.add(at(float64(k), 0), end[k], step{})
+	at := func(i, j int) geom.V2 {
+		return geom.V2{X: u0 + pu*float64(i)/float64(nu), Y: v0 + (v1-v0)*float64(j)/float64(nv)}
 	}
-	for k := 0; k < n; k++ {
-		r.add(at(n, float64(k)), side[k], step{})
+	for k := 0; k < nu; k++ {
+		r.add(at(k, 0), low[k], step{})
 	}
-	for k := n; k > 0; k-- {
-		id := side[n]
-		if pv > 0 {
-			id = end[k]
-		}
-		r.add(at(float64(k), n), id, step{})
+	for k := 0; k < nv; k++ {
+		r.add(at(nu, k), side[k], step{})
 	}
-	for k := n; k > 0; k-- {
-		r.add(at(0, float64(k)), side[k], step{})
+	for k := nu; k > 0; k-- {
+		r.add(at(k, nv), high[k], step{})
+	}
+	for k := nv; k > 0; k-- {
+		r.add(at(0, k), side[k], step{})
 	}
 	return r, nil
 }

@@ -11,9 +11,9 @@ const maxInside = 200_000
 
 // refine adds points inside a face until its triangles keep within the chord
 // of the surface. Boundary sides stay as they are: the neighbour has them too.
-func (b *builder) refine(n *net, f *Face, scale geom.V2) {
+func (b *builder) refine(n *net, f *Face, to plan) {
 	queue := n.all()
-	at := func(uv geom.V2) geom.V3 { return f.Surface.At(geom.V2{X: uv.X / scale.X, Y: uv.Y / scale.Y}) }
+	at := func(q geom.V2) geom.V3 { return f.Surface.At(to.back(q)) }
 	for count := 0; len(queue) > 0 && count < maxInside; {
 		i := queue[len(queue)-1]
 		queue = queue[:len(queue)-1]
@@ -48,7 +48,7 @@ func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv
 		mid := w[a].Lerp(w[c], 0.5)
 		m := at(mid)
 		length := q[a].Dist(q[c])
-		if length < b.chord {
+		if length < b.chord || flatAt(w[a], w[c], w[(k+2)%3]) {
 			continue
 		}
 		d := offChord(m, q[a], q[c])
@@ -66,4 +66,11 @@ func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv
 		}
 	}
 	return side, uv, p, far
+}
+
+// flatAt tells whether c hardly stands off the side a–b, so that a point on
+// the side would fall on c.
+func flatAt(a, b, c geom.V2) bool {
+	d := b.Sub(a)
+	return math.Abs(d.Cross(c.Sub(a))) < 1e-6*d.Dot(d)
 }

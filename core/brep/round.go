@@ -130,3 +130,26 @@ func (s Torus) Breaks() (u, v []float64) {
 func (s Torus) Transform(f geom.Frame) Surface {
 	return Torus{f.Then(s.F), s.Major, s.Minor, s.Inner}
 }
+
+// ChooseSheet decides for a face on a torus that crosses itself which part it
+// lies on: the one that its corners are on.
+func (f *Face) ChooseSheet() {
+	t, ok := f.Surface.(Torus)
+	if !ok || !t.degenerate() {
+		return
+	}
+	off := [2]float64{}
+	for i, inner := range [2]bool{t.Inner, !t.Inner} {
+		t.Inner = inner
+		for _, l := range f.Loops {
+			for _, c := range l.Coedges {
+				p, _ := c.Edge.Mid()
+				off[i] += t.At(t.Param(p)).Dist(p)
+			}
+		}
+	}
+	if off[0] <= off[1] {
+		t.Inner = !t.Inner
+	}
+	f.Surface = t
+}

@@ -163,6 +163,11 @@ func (s *SplineSurface) Net() []geom.V3 { return s.poles }
 // ParamNear follows Gauss–Newton steps from the guess, and searches the whole
 // surface when they end away from p.
 func (s *SplineSurface) ParamNear(p geom.V3, guess geom.V2) geom.V2 {
+	for _, q := range s.singular { // there no step leads away along the pole
+		if q.U && math.Abs(guess.X-q.At) < 1e-6*(s.hi.X-s.lo.X) || !q.U && math.Abs(guess.Y-q.At) < 1e-6*(s.hi.Y-s.lo.Y) {
+			return s.Param(p)
+		}
+	}
 	if uv, d := s.descend(p, guess); d < 1e-4*(1+1e-3*s.size) {
 		return uv
 	}
@@ -210,6 +215,17 @@ func (s *SplineSurface) samples() *sampleGrid {
 	g := s.grid
 	g.once.Do(func() {
 		g.u, g.v = spread(s.bu), spread(s.bv)
+		for _, q := range s.singular { // begin beside poles
+			line := g.v
+			if q.U {
+				line = g.u
+			}
+			if n := len(line) - 1; q.At == line[0] {
+				line[0] += (line[1] - line[0]) / 4
+			} else {
+				line[n] -= (line[n] - line[n-1]) / 4
+			}
+		}
 		for _, u := range g.u {
 			for _, v := range g.v {
 				g.p = append(g.p, s.At(geom.V2{X: u, Y: v}))

@@ -56,6 +56,11 @@ func (b *builder) divideEdge(e *Edge) {
 		return
 	}
 	d := division{t: e.divide(b.chord)}
+	if !math.IsInf(b.chord, 0) {
+		for _, u := range e.Uses {
+			d.t = settle(e, u.Face.Surface, d.t, b.chord)
+		}
+	}
 	last := len(d.t) - 1
 	d.id = append(d.id, b.point(e.A))
 	for _, t := range d.t[1:last] {
@@ -65,6 +70,43 @@ func (b *builder) divideEdge(e *Edge) {
 	b.edge[e] = d
 }
 
+// settle divides an edge further until straight steps in the parameters of a
+// face that curves both ways stay within chord of it: near a pole a short way
+// in space is a long one in the parameters.
+func settle(e *Edge, s Surface, ts []float64, chord float64) []float64 {
+	switch s.(type) {
+	case Plane, Cylinder, Cone:
+		return ts
+	}
+	pu, pv := s.Periods()
+	poles := s.Poles()
+	out := ts[:1:1]
+	var halve func(t0, t1 float64, a, b geom.V2, depth int)
+	halve = func(t0, t1 float64, a, b geom.V2, depth int) {
+		t := (t0 + t1) / 2
+		p := e.Curve.At(t)
+		mid := near(s, p, a.Lerp(b, 0.5), pu, pv)
+		if depth < 6 && s.At(a.Lerp(b, 0.5)).Dist(p) > chord && mid.Dist(a.Lerp(b, 0.5)) > 1e-9 {
+			halve(t0, t, a, mid, depth+1)
+			halve(t, t1, mid, b, depth+1)
+			return
+		}
+		out = append(out, t1)
+	}
+	a := s.Param(e.Curve.At(ts[0]))
+	for i := 1; i < len(ts); i++ {
+		p0, p1 := e.Curve.At(ts[i-1]), e.Curve.At(ts[i])
+		b := near(s, p1, a, pu, pv)
+		if poleAt(poles, p0) != nil || poleAt(poles, p1) != nil {
+			out = append(out, ts[i])
+		} else {
+			halve(ts[i-1], ts[i], a, b, 0)
+		}
+		a = b
+	}
+	return out
+}
+
 // fill triangulates one face.
 func (b *builder) fill(f *Face, index int32) error {
 	rings, err := b.outline(f)
@@ -72,13 +114,13 @@ func (b *builder) fill(f *Face, index int32) error {
 		return err
 	}
 	su, sv := stretch(f.Surface, rings)
-	scale := geom.V2{X: su, Y: sv}
+	to := plan{rings[0].uv[0], geom.V2{X: su, Y: sv}}
 	if !f.Same {
-		scale.X = -su
+		to.scale.X = -su
 	}
 	for _, r := range rings {
 		for i := range r.uv {
-			r.uv[i] = geom.V2{X: r.uv[i].X * scale.X, Y: r.uv[i].Y * scale.Y}
+			r.uv[i] = to.of(r.uv[i])
 		}
 	}
 	n, err := triangulate(rings)
@@ -88,7 +130,7 @@ func (b *builder) fill(f *Face, index int32) error {
 	switch f.Surface.(type) {
 	case Plane, Cylinder, Cone:
 	default:
-		b.refine(n, f, scale)
+		b.refine(n, f, to)
 	}
 	for _, t := range n.tri {
 		t = [3]int32{n.id[t[0]], n.id[t[1]], n.id[t[2]]}
@@ -98,6 +140,19 @@ func (b *builder) fill(f *Face, index int32) error {
 		}
 	}
 	return nil
+}
+
+// plan is the plane in which a face is triangulated: its parameters moved
+// near the origin and scaled.
+type plan struct{ from, scale geom.V2 }
+
+func (p plan) of(uv geom.V2) geom.V2 {
+	d := uv.Sub(p.from)
+	return geom.V2{X: d.X * p.scale.X, Y: d.Y * p.scale.Y}
+}
+
+func (p plan) back(q geom.V2) geom.V2 {
+	return p.from.Add(geom.V2{X: q.X / p.scale.X, Y: q.Y / p.scale.Y})
 }
 
 // maxStretch bounds how much finer a face is divided across its curvature

@@ -44,6 +44,8 @@ type Loop struct {
 type Face struct {
 	ID      int // number of the entity in the file
 	Name    string
+	Colour  uint32 // 0xffRRGGBB, 0 for none
+	Layer   string
 	Surface Surface
 	Same    bool // the outward normal is the surface's own
 	Loops   []Loop
@@ -51,10 +53,12 @@ type Face struct {
 
 // Solid is a closed set of faces.
 type Solid struct {
-	ID    int
-	Name  string
-	Faces []*Face
-	Edges []*Edge
+	ID     int
+	Name   string
+	Colour uint32 // 0xffRRGGBB, 0 for none
+	Layer  string
+	Faces  []*Face
+	Edges  []*Edge
 }
 
 // Shape tells how two faces meet along an edge.
@@ -141,7 +145,7 @@ func (f *Face) NormalAt(p geom.V3) geom.V3 {
 // Transform returns a copy of the solid moved by the frame (local → world).
 // Identifiers and the order of faces and edges are kept.
 func (s *Solid) Transform(f geom.Frame) *Solid {
-	out := &Solid{ID: s.ID, Name: s.Name}
+	out := &Solid{ID: s.ID, Name: s.Name, Colour: s.Colour, Layer: s.Layer}
 	verts := map[*Vertex]*Vertex{}
 	vertex := func(v *Vertex) *Vertex {
 		if v == nil {
@@ -159,7 +163,7 @@ func (s *Solid) Transform(f geom.Frame) *Solid {
 		out.Edges = append(out.Edges, c)
 	}
 	for _, face := range s.Faces {
-		c := &Face{ID: face.ID, Name: face.Name, Surface: face.Surface.Transform(f), Same: face.Same}
+		c := &Face{ID: face.ID, Name: face.Name, Colour: face.Colour, Layer: face.Layer, Surface: face.Surface.Transform(f), Same: face.Same}
 		for _, l := range face.Loops {
 			m := Loop{Point: vertex(l.Point)}
 			for _, ce := range l.Coedges {

@@ -92,7 +92,7 @@ func TestFacesOfAnUncutPart(t *testing.T) {
 	defer file.Close()
 	m, err := step.Read(file)
 	require.NoError(t, err)
-	s := m.Solids[0]
+	s := m.Bodies[0].Solid
 	mesh, err := s.Tessellate(0.05)
 	require.NoError(t, err)
 	box := s.Box()

@@ -24,7 +24,7 @@ func solid(t require.TestingT, name string) *brep.Solid {
 		defer f.Close()
 		m, err := step.Read(f)
 		require.NoError(t, err)
-		return m.Solids[0]
+		return m.Bodies[0].Solid
 	}
 	require.Fail(t, "no such part", name)
 	return nil

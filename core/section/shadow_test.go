@@ -21,7 +21,7 @@ func load(t require.TestingT, name string) *brep.Solid {
 	defer f.Close()
 	m, err := step.Read(f)
 	require.NoError(t, err)
-	return m.Solids[0]
+	return m.Bodies[0].Solid
 }
 
 // Against brute force: a point is in the shadow above z when a vertical line

@@ -37,9 +37,9 @@ func work(t require.TestingT, path string) *Work {
 	defer f.Close()
 	m, err := step.Read(f)
 	require.NoError(t, err)
-	set, _, err := feature.Recognise(context.Background(), m.Solids[0])
+	set, _, err := feature.Recognise(context.Background(), m.Bodies[0].Solid)
 	require.NoError(t, err)
-	box := m.Solids[0].Box()
+	box := m.Bodies[0].Solid.Box()
 	return &Work{Features: set, Part: box, Stock: Default("", "").Setup.Stock.Around(box)}
 }
 

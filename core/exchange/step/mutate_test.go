@@ -34,7 +34,7 @@ func TestDamagedFilesGiveOneLine(t *testing.T) {
 		}
 		m, err := Read(strings.NewReader(string(text)))
 		if err == nil {
-			for _, s := range m.Solids {
+			for _, s := range m.Bodies {
 				if mesh, err := s.Tessellate(0.5); err == nil {
 					require.Zero(t, mesh.OpenEdges())
 				}

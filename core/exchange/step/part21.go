@@ -1,54 +1,9 @@
-// Package step reads solids from STEP files: the clear text encoding of
-// ISO 10303-21 with the geometry and topology of ISO 10303-42 as used by the
-// application protocols AP203, AP214 and AP242.
-//
-// Deviations: parameter-space curves are ignored (edges carry their space
-// curves), product structure is read for names only, and entities that are not
-// needed are skipped. A file that cannot be used gives one *Error.
 package step
 
 import (
-	"errors"
 	"fmt"
 	"strings"
 )
-
-// Sentinel classes of errors.
-var (
-	ErrSyntax      = errors.New("not a readable STEP file")
-	ErrReference   = errors.New("broken reference")
-	ErrUnsupported = errors.New("unsupported geometry")
-	ErrNoSolid     = errors.New("no solid")
-	ErrTopology    = errors.New("broken solid")
-)
-
-// Error says what is wrong, where, and what to do about it.
-type Error struct {
-	Class  error
-	Line   int // 1-based line of the text, 0 when unknown
-	Entity int // instance number, 0 when unknown
-	What   string
-	Do     string
-}
-
-// Error gives one line: where, what, what to do.
-func (e *Error) Error() string {
-	where := ""
-	if e.Line > 0 {
-		where = fmt.Sprintf("line %d: ", e.Line)
-	}
-	if e.Entity > 0 {
-		where += fmt.Sprintf("#%d: ", e.Entity)
-	}
-	s := where + e.What
-	if e.Do != "" {
-		s += "; " + e.Do
-	}
-	return s
-}
-
-// Unwrap returns the class.
-func (e *Error) Unwrap() error { return e.Class }
 
 // kind of a parameter value.
 type kind uint8
@@ -80,63 +35,191 @@ type record struct {
 
 // instance is a numbered entity; a complex one has several records.
 type instance struct {
-	id, line int
-	records  []record
+	id, off int
+	records []record
 }
 
-// exchange is a parsed file.
-type exchange struct {
-	schema string
-	byID   map[int]*instance
-	order  []*instance
+// find returns the record of an instance that has one of the names.
+func (in *instance) find(names ...string) *record {
+	for i := range in.records {
+		for _, n := range names {
+			if in.records[i].name == n {
+				return &in.records[i]
+			}
+		}
+	}
+	return nil
 }
 
 // maxDepth bounds nested parentheses.
 const maxDepth = 64
 
-type scanner struct {
-	s     string
-	i     int
-	line  int
-	depth int
+// entry is where an entity stands in the text.
+type entry struct {
+	id, off int
+	kind    int32 // into exchange.kinds
 }
 
-// parse reads the whole text.
-func parse(text string) (*exchange, error) {
-	sc := &scanner{s: text, line: 1}
+// exchange is a skimmed file.
+type exchange struct {
+	text    string
+	schema  string
+	entries []entry
+	kinds   []string // names of entities; those of a complex one joined by +
+	dense   []int32  // entry+1 by number, or
+	sparse  map[int]int32
+	doubled int // entities whose number is used twice
+}
+
+const (
+	damaged = "the file is damaged: ask for it again"
+	cutOff  = "it was cut off: ask for it again"
+)
+
+// skim finds all entities of the text.
+func skim(text string) (*exchange, error) {
+	sc := &scanner{s: text}
 	sc.space()
 	if !sc.keyword("ISO-10303-21") {
-		return nil, &Error{ErrSyntax, sc.line, 0, "the text does not begin with ISO-10303-21", "choose a STEP file (.step, .stp); pictures, meshes and archives cannot be read here"}
+		return nil, sc.fail("the text does not begin with ISO-10303-21", "choose a STEP file (.step, .stp); pictures and archives cannot be read here")
 	}
 	if err := sc.expect(';'); err != nil {
 		return nil, err
 	}
-	ex := &exchange{byID: map[int]*instance{}}
+	ex := &exchange{text: text}
+	names := map[string]int32{}
 	for {
 		sc.space()
+		var err error
 		switch {
 		case sc.i >= len(sc.s):
-			return nil, sc.fail("the file ends before END-ISO-10303-21", "it was cut off: ask for it again")
+			return nil, sc.fail("the file ends before END-ISO-10303-21", cutOff)
 		case sc.keyword("END-ISO-10303-21"):
+			ex.index()
 			return ex, nil
 		case sc.keyword("HEADER"):
-			if err := sc.header(ex); err != nil {
-				return nil, err
-			}
+			err = sc.header(ex)
 		case sc.keyword("DATA"):
-			if err := sc.data(ex); err != nil {
-				return nil, err
-			}
+			err = sc.data(ex, names)
 		default:
 			if !sc.skipSection() {
-				return nil, sc.fail("expected HEADER, DATA or END-ISO-10303-21", "the file is damaged: ask for it again")
+				err = sc.fail("expected HEADER, DATA or END-ISO-10303-21", damaged)
 			}
+		}
+		if err != nil {
+			return nil, err
 		}
 	}
 }
 
+// index prepares the look-up by number.
+func (ex *exchange) index() {
+	most := 0
+	for _, e := range ex.entries {
+		most = max(most, e.id)
+	}
+	if most <= 8*len(ex.entries)+1024 {
+		ex.dense = make([]int32, most+1)
+	} else {
+		ex.sparse = make(map[int]int32, len(ex.entries))
+	}
+	for i, e := range ex.entries {
+		if ex.at(e.id) >= 0 {
+			ex.doubled++
+		}
+		if ex.dense != nil {
+			ex.dense[e.id] = int32(i + 1)
+		} else {
+			ex.sparse[e.id] = int32(i + 1)
+		}
+	}
+}
+
+// at returns the position of an entity in entries, −1 if there is none.
+func (ex *exchange) at(id int) int {
+	if ex.dense == nil {
+		return int(ex.sparse[id]) - 1
+	}
+	if id < 0 || id >= len(ex.dense) {
+		return -1
+	}
+	return int(ex.dense[id]) - 1
+}
+
+// is returns the name of an entity, or the names joined by + of a complex one.
+func (ex *exchange) is(id int) string {
+	if i := ex.at(id); i >= 0 {
+		return ex.kinds[ex.entries[i].kind]
+	}
+	return ""
+}
+
+// each calls f for all entities, in file order, that have one of the names.
+func (ex *exchange) each(f func(in *instance, r *record) error, names ...string) error {
+	want := make([]bool, len(ex.kinds))
+	for k, kind := range ex.kinds {
+		for _, part := range strings.Split(kind, "+") {
+			for _, n := range names {
+				want[k] = want[k] || part == n
+			}
+		}
+	}
+	for _, e := range ex.entries {
+		if !want[e.kind] {
+			continue
+		}
+		in, err := ex.read(e)
+		if err != nil {
+			return err
+		}
+		if err := f(in, in.find(names...)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// has tells whether the file has an entity of the name.
+func (ex *exchange) has(name string) bool {
+	for _, kind := range ex.kinds {
+		for _, part := range strings.Split(kind, "+") {
+			if part == name {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// get reads an entity, nil if the file has none of that number.
+func (ex *exchange) get(id int) (*instance, error) {
+	i := ex.at(id)
+	if i < 0 {
+		return nil, nil
+	}
+	return ex.read(ex.entries[i])
+}
+
+func (ex *exchange) read(e entry) (*instance, error) {
+	sc := &scanner{s: ex.text, i: e.off}
+	return sc.instance(e.id)
+}
+
+// line returns the number of the line that holds a place of the text.
+func (ex *exchange) line(off int) int {
+	return 1 + strings.Count(ex.text[:min(off, len(ex.text))], "\n")
+}
+
+type scanner struct {
+	s     string
+	i     int
+	depth int
+}
+
+func (sc *scanner) line() int { return 1 + strings.Count(sc.s[:min(sc.i, len(sc.s))], "\n") }
+
 func (sc *scanner) fail(what, do string) error {
-	return &Error{Class: ErrSyntax, Line: sc.line, What: what, Do: do}
+	return &Error{Class: ErrSyntax, Line: sc.line(), What: what, Do: do}
 }
 
 // skipSection passes over an edition-3 section (ANCHOR, REFERENCE, SIGNATURE).
@@ -147,7 +230,6 @@ func (sc *scanner) skipSection() bool {
 			if end < 0 {
 				return false
 			}
-			sc.line += strings.Count(sc.s[sc.i:sc.i+end], "\n")
 			sc.i += end + len("ENDSEC;")
 			return true
 		}
@@ -177,7 +259,8 @@ func (sc *scanner) header(ex *exchange) error {
 	}
 }
 
-func (sc *scanner) data(ex *exchange) error {
+// data skims a DATA section.
+func (sc *scanner) data(ex *exchange, names map[string]int32) error {
 	sc.space()
 	if sc.peek() == '(' { // edition 3: DATA('name',('schema'));
 		if _, err := sc.value(); err != nil {
@@ -192,63 +275,163 @@ func (sc *scanner) data(ex *exchange) error {
 		if sc.keyword("ENDSEC") {
 			return sc.expect(';')
 		}
-		if sc.peek() != '#' {
-			if sc.i >= len(sc.s) {
-				return sc.fail("the file ends inside the DATA section", "it was cut off: ask for it again")
-			}
-			return sc.fail(fmt.Sprintf("expected an entity, found %q", sc.peek()), "the file is damaged: ask for it again")
-		}
-		in, err := sc.instance()
-		if err != nil {
+		if err := sc.entity(ex, names); err != nil {
 			return err
 		}
-		ex.byID[in.id] = in
-		ex.order = append(ex.order, in)
 	}
 }
 
-func (sc *scanner) instance() (*instance, error) {
-	in := &instance{line: sc.line}
+// entity skims #n = … ; and notes where its records begin.
+func (sc *scanner) entity(ex *exchange, names map[string]int32) error {
+	if sc.peek() != '#' {
+		if sc.i >= len(sc.s) {
+			return sc.fail("the file ends inside the DATA section", cutOff)
+		}
+		return sc.fail(fmt.Sprintf("expected an entity, found %q", sc.peek()), damaged)
+	}
 	v, err := sc.value()
 	if err != nil {
-		return nil, err
+		return err
 	}
-	in.id = v.ref
 	if err := sc.expect('='); err != nil {
-		return nil, err
+		return err
 	}
 	sc.space()
-	if sc.peek() == '(' {
-		sc.i++
-		for sc.space(); sc.peek() != ')'; sc.space() {
-			r, err := sc.record()
-			if err != nil {
-				return nil, err
-			}
-			in.records = append(in.records, r)
+	if sc.keyword("&SCOPE") { // edition 1
+		if err := sc.scope(ex, names); err != nil {
+			return err
 		}
-		sc.i++
-	} else {
+	}
+	off := sc.i
+	kind, err := sc.skimRecords()
+	if err != nil {
+		return err
+	}
+	k, known := names[kind]
+	if !known {
+		k = int32(len(ex.kinds))
+		names[strings.Clone(kind)] = k
+		ex.kinds = append(ex.kinds, strings.Clone(kind))
+	}
+	ex.entries = append(ex.entries, entry{v.ref, off, k})
+	return nil
+}
+
+// scope skims the entities inside &SCOPE … ENDSCOPE and the export list.
+func (sc *scanner) scope(ex *exchange, names map[string]int32) error {
+	if sc.depth++; sc.depth > maxDepth {
+		return sc.fail("scopes nested too deep", damaged)
+	}
+	defer func() { sc.depth-- }()
+	for sc.space(); !sc.keyword("ENDSCOPE"); sc.space() {
+		if err := sc.entity(ex, names); err != nil {
+			return err
+		}
+	}
+	sc.space()
+	if sc.peek() == '/' {
+		end := strings.IndexByte(sc.s[sc.i+1:], '/')
+		if end < 0 {
+			return sc.fail("an export list does not end", damaged)
+		}
+		sc.i += end + 2
+	}
+	sc.space()
+	return nil
+}
+
+// skimRecords passes over the records of an entity up to its semicolon and
+// returns their names.
+func (sc *scanner) skimRecords() (string, error) {
+	kind := ""
+	if sc.peek() != '(' {
+		if kind = sc.name(); kind == "" {
+			return "", sc.fail(fmt.Sprintf("expected an entity name, found %q", sc.peek()), damaged)
+		}
+		if sc.space(); sc.peek() != '(' {
+			if sc.i >= len(sc.s) {
+				return "", sc.fail("the file ends inside an entity", cutOff)
+			}
+			return "", sc.fail("expected ( after "+kind, damaged)
+		}
+	}
+	complex := kind == ""
+	depth := 0
+	for sc.i < len(sc.s) {
+		switch c := sc.s[sc.i]; {
+		case c == '(':
+			if depth++; depth > maxDepth {
+				return "", sc.fail(fmt.Sprintf("parentheses nested deeper than %d", maxDepth), "no model needs that: the file is damaged")
+			}
+			sc.i++
+		case c == ')':
+			depth--
+			sc.i++
+		case c == ';':
+			if depth != 0 {
+				return "", sc.fail("an entity ends inside parentheses", damaged)
+			}
+			sc.i++
+			return kind, nil
+		case c == '\'' || c == '"':
+			end := strings.IndexByte(sc.s[sc.i+1:], c)
+			if end < 0 {
+				return "", sc.fail("a text does not end", damaged)
+			}
+			sc.i += end + 2
+		case c == '/':
+			at := sc.i
+			if sc.space(); sc.i == at {
+				return "", sc.fail("unexpected '/'", damaged)
+			}
+		case c == '#' && depth == 0:
+			return "", sc.fail("an entity does not end with a semicolon", damaged)
+		case complex && depth == 1 && isName(c):
+			if kind != "" {
+				kind += "+"
+			}
+			kind += sc.name()
+		default:
+			sc.i++
+		}
+		if depth < 0 {
+			return "", sc.fail("one parenthesis too many is closed", damaged)
+		}
+	}
+	return "", sc.fail("the file ends inside an entity", cutOff)
+}
+
+// instance reads the records of an entity.
+func (sc *scanner) instance(id int) (*instance, error) {
+	in := &instance{id: id, off: sc.i}
+	if sc.peek() != '(' {
+		r, err := sc.record()
+		in.records = []record{r}
+		return in, err
+	}
+	sc.i++
+	for sc.space(); sc.peek() != ')'; sc.space() {
 		r, err := sc.record()
 		if err != nil {
 			return nil, err
 		}
-		in.records = []record{r}
+		in.records = append(in.records, r)
 	}
-	return in, sc.expect(';')
+	sc.i++
+	return in, nil
 }
 
 func (sc *scanner) record() (record, error) {
 	name := sc.name()
 	if name == "" {
-		return record{}, sc.fail(fmt.Sprintf("expected an entity name, found %q", sc.peek()), "the file is damaged: ask for it again")
+		return record{}, sc.fail(fmt.Sprintf("expected an entity name, found %q", sc.peek()), damaged)
 	}
 	sc.space()
 	if sc.i >= len(sc.s) {
-		return record{}, sc.fail("the file ends inside an entity", "it was cut off: ask for it again")
+		return record{}, sc.fail("the file ends inside an entity", cutOff)
 	}
 	if sc.peek() != '(' {
-		return record{}, sc.fail("expected ( after "+name, "the file is damaged: ask for it again")
+		return record{}, sc.fail("expected ( after "+name, damaged)
 	}
 	v, err := sc.value()
 	return record{name, v.list}, err

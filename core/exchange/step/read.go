@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"sort"
+	"unsafe"
 
 	"arete/core/brep"
 	"arete/core/geom"
@@ -13,164 +13,103 @@ import (
 // Model is what a file holds.
 type Model struct {
 	Schema   string
-	Name     string  // of the product
-	Unit     string  // "mm", "inch", …: the unit of the file's lengths
-	ToMM     float64 // millimetres in one unit of the file
-	Solids   []*brep.Solid
-	Problems []string // what was passed over or looks wrong, in plain words
+	Name     string // of the product
+	Unit     string // "mm", "inch", …: the unit of the file's lengths
+	Bodies   []Body // as placed, in the order of the product structure
+	Problems []string
+}
+
+// Body is a solid where the product structure puts it; a solid used several
+// times is several bodies.
+type Body struct {
+	*brep.Solid
+	Placement geom.Frame // the solid's own coordinates → the model's
 }
 
 // MaxSize is the largest text read, bytes.
 const MaxSize = 256 << 20
 
-// Read reads a file and returns its solids in millimetres, in file order.
+// Read reads a file and returns its bodies in millimetres.
 func Read(r io.Reader) (*Model, error) {
-	text, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
+	data, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
 	if err != nil {
 		return nil, &Error{Class: ErrSyntax, What: err.Error(), Do: "check that the file can be read"}
 	}
-	if len(text) > MaxSize {
+	return Parse(data)
+}
+
+// Parse is Read for a text that is at hand; it must not change meanwhile.
+func Parse(data []byte) (*Model, error) {
+	if len(data) > MaxSize {
 		return nil, &Error{Class: ErrSyntax, What: "the file is larger than 256 MB", Do: "export the part alone"}
 	}
-	ex, err := parse(string(text))
+	text := unsafe.String(unsafe.SliceData(data), len(data)) // a copy would double the memory
+	ex, err := skim(text)
 	if err != nil {
 		return nil, err
 	}
-	b := &reader{ex: ex, vertex: map[int]*brep.Vertex{}, edge: map[int]*brep.Edge{}, m: &Model{Schema: ex.schema}}
-	b.names()
-	b.units()
-	if err := b.solids(); err != nil {
+	b := &reader{ex: ex, m: &Model{Schema: ex.schema}, units: map[int]units{}, built: map[int][]*brep.Solid{}, failed: map[int]error{}}
+	if ex.doubled > 0 {
+		b.note("%d entity numbers are used twice: the last entity counts", ex.doubled)
+	}
+	if err := b.structure(); err != nil {
 		return nil, err
 	}
+	if err := b.place(); err != nil {
+		return nil, err
+	}
+	if len(b.m.Bodies) == 0 {
+		return nil, b.nothing()
+	}
+	b.styles()
 	return b.m, nil
 }
 
-// reader builds solids from a parsed file.
+// reader builds solids from a skimmed file.
 type reader struct {
-	ex     *exchange
-	m      *Model
-	angle  float64 // radians in one unit of plane angle
-	vertex map[int]*brep.Vertex
-	edge   map[int]*brep.Edge
-	solid  *brep.Solid
+	ex       *exchange
+	m        *Model
+	unit     units // of what is being read
+	units    map[int]units
+	built    map[int][]*brep.Solid // by number of the entity, before placing
+	failed   map[int]error
+	tree     tree
+	shape    shape // under construction
+	opposite bool  // see surface
 }
 
-// find returns the record of an instance that has one of the names.
-func (in *instance) find(names ...string) *record {
-	for i := range in.records {
-		for _, n := range names {
-			if in.records[i].name == n {
-				return &in.records[i]
-			}
-		}
-	}
-	return nil
-}
-
-func (b *reader) names() {
-	for _, in := range b.ex.order {
-		if r := in.find("PRODUCT"); r != nil && len(r.params) > 1 {
-			if b.m.Name = r.params[1].str; b.m.Name == "" {
-				b.m.Name = r.params[0].str
-			}
-			break
-		}
-	}
-	for _, in := range b.ex.order {
-		if in.find("NEXT_ASSEMBLY_USAGE_OCCURRENCE") != nil {
-			b.m.Problems = append(b.m.Problems, "the file is an assembly: its bodies are read each in its own position, placements are not applied")
-			return
-		}
+// note adds a problem to the model, at most some dozens.
+func (b *reader) note(format string, args ...any) {
+	const most = 40
+	switch n := len(b.m.Problems); {
+	case n < most:
+		b.m.Problems = append(b.m.Problems, fmt.Sprintf(format, args...))
+	case n == most:
+		b.m.Problems = append(b.m.Problems, "and more of the kind")
 	}
 }
 
-// solids builds every manifold solid and faceted solid of the file.
-func (b *reader) solids() error {
+// nothing says why the file gave no body.
+func (b *reader) nothing() error {
 	var first error
-	for _, in := range b.ex.order {
-		r := in.find("MANIFOLD_SOLID_BREP", "BREP_WITH_VOIDS", "FACETED_BREP")
-		if r == nil {
-			continue
+	at := 0
+	for id, err := range b.failed {
+		if first == nil || id < at {
+			first, at = err, id
 		}
-		s, err := b.build(in, r)
-		if err != nil {
-			if first == nil {
-				first = err
-			}
-			b.m.Problems = append(b.m.Problems, fmt.Sprintf("solid %v", err))
-			continue
-		}
-		b.m.Solids = append(b.m.Solids, s)
-	}
-	if len(b.m.Solids) > 0 {
-		return nil
 	}
 	if first != nil {
 		return first
 	}
-	return &Error{Class: ErrNoSolid, What: "the file holds no solid (" + b.contents() + ")", Do: "export the part as a solid, not as surfaces, wires or a drawing"}
-}
-
-// contents names what the file holds instead of solids.
-func (b *reader) contents() string {
-	for _, c := range []struct{ entity, word string }{
-		{"SHELL_BASED_SURFACE_MODEL", "open surfaces"}, {"GEOMETRIC_CURVE_SET", "curves only"},
-		{"TESSELLATED_SOLID", "a mesh"}, {"TESSELLATED_SHELL", "a mesh"}, {"ADVANCED_FACE", "faces without a solid"},
-	} {
-		for _, in := range b.ex.order {
-			if in.find(c.entity) != nil {
-				return "only " + c.word
-			}
+	what := fmt.Sprintf("%d entities, none of them a body", len(b.ex.entries))
+	for _, c := range [][2]string{{"SHELL_BASED_SURFACE_MODEL", "open surfaces"}, {"GEOMETRIC_CURVE_SET", "curves only"},
+		{"TESSELLATED_SOLID", "a mesh"}, {"TESSELLATED_SHELL", "a mesh"}, {"ADVANCED_FACE", "faces without a solid"}, {"BOOLEAN_RESULT", "a construction without its result"}} {
+		if b.ex.has(c[0]) {
+			what = "only " + c[1]
+			break
 		}
 	}
-	return fmt.Sprintf("%d entities, none of them a body", len(b.ex.order))
-}
-
-func (b *reader) build(in *instance, r *record) (*brep.Solid, error) {
-	b.solid = &brep.Solid{ID: in.id}
-	b.edge, b.vertex = map[int]*brep.Edge{}, map[int]*brep.Vertex{}
-	if len(r.params) < 2 {
-		return nil, b.bad(in, "has too few parameters")
-	}
-	b.solid.Name = r.params[0].str
-	shells := []value{r.params[1]}
-	if r.name == "BREP_WITH_VOIDS" && len(r.params) > 2 {
-		shells = append(shells, r.params[2].list...)
-	}
-	for _, v := range shells {
-		if err := b.shell(v, true); err != nil {
-			return nil, err
-		}
-	}
-	return b.solid, b.check(in)
-}
-
-// check makes sure that the solid is closed and has a volume, and turns it
-// inside out if all its faces point inward.
-func (b *reader) check(in *instance) error {
-	s := b.solid
-	sort.SliceStable(s.Edges, func(i, j int) bool { return s.Edges[i].ID < s.Edges[j].ID })
-	open := 0
-	for _, e := range s.Edges {
-		if len(e.Uses) != 2 || e.Uses[0].Forward == e.Uses[1].Forward {
-			open++
-		}
-	}
-	if open > 0 {
-		return &Error{ErrTopology, in.line, in.id, fmt.Sprintf("the shell does not close: %d of %d edges do not join two faces", open, len(s.Edges)), "export the part as a closed solid"}
-	}
-	v, _ := s.Mass()
-	size := s.Box().Size().Len()
-	if math.IsNaN(v) || math.IsInf(v, 0) || size > 1e6 || math.Abs(v) < 1e-9*size*size*size {
-		return &Error{ErrTopology, in.line, in.id, fmt.Sprintf("the solid has no usable volume (%.3g mm³ in a box of %.3g mm)", v, size), "check the model and its unit"}
-	}
-	if v < 0 {
-		for _, f := range s.Faces {
-			f.Same = !f.Same
-		}
-		b.m.Problems = append(b.m.Problems, fmt.Sprintf("solid #%d was inside out and has been turned", in.id))
-	}
-	return nil
+	return &Error{Class: ErrNoSolid, What: "the file holds no solid (" + what + ")", Do: "export the part as a solid, not as surfaces, wires or a drawing"}
 }
 
 // get returns the instance that v refers to.
@@ -178,56 +117,100 @@ func (b *reader) get(v value, from *instance) (*instance, error) {
 	if v.kind != kRef {
 		return nil, b.bad(from, "a reference is missing")
 	}
-	in := b.ex.byID[v.ref]
-	if in == nil {
-		return nil, &Error{ErrReference, from.line, from.id, fmt.Sprintf("refers to #%d, which is not in the file", v.ref), "it was cut off or edited: ask for it again"}
+	in, err := b.ex.get(v.ref)
+	if err == nil && in == nil {
+		line := 0
+		if from != nil {
+			line = b.ex.line(from.off)
+		}
+		return nil, &Error{ErrReference, line, idOf(from), fmt.Sprintf("refers to #%d, which is not in the file", v.ref), "it was cut off or edited: ask for it again"}
 	}
-	return in, nil
+	return in, err
+}
+
+func idOf(in *instance) int {
+	if in == nil {
+		return 0
+	}
+	return in.id
+}
+
+// want returns the record of v's instance that has one of the names and at
+// least n parameters.
+func (b *reader) want(v value, from *instance, n int, names ...string) (*instance, *record, error) {
+	in, err := b.get(v, from)
+	if err != nil {
+		return nil, nil, err
+	}
+	r := in.find(names...)
+	if r == nil || len(r.params) < n {
+		return nil, nil, b.bad(in, "is not a whole "+names[0])
+	}
+	return in, r, nil
 }
 
 func (b *reader) bad(in *instance, what string) error {
 	name := ""
+	if in == nil {
+		return &Error{ErrSyntax, 0, 0, what, damaged}
+	}
 	if len(in.records) > 0 {
 		name = in.records[0].name + " "
 	}
-	return &Error{ErrSyntax, in.line, in.id, name + what, "the file is damaged: ask for it again"}
+	return &Error{ErrSyntax, b.ex.line(in.off), in.id, name + what, damaged}
+}
+
+func (b *reader) topology(in *instance, do, format string, args ...any) error {
+	return &Error{ErrTopology, b.ex.line(in.off), in.id, fmt.Sprintf(format, args...), do}
 }
 
 func (b *reader) unsupported(in *instance) error {
 	name := "an empty entity"
-	if n := len(in.records); n > 0 {
-		name = in.records[n-1].name
-		for _, r := range in.records {
-			if r.name == "B_SPLINE_SURFACE" || r.name == "B_SPLINE_CURVE" {
-				name = r.name
-			}
-		}
+	if len(in.records) > 0 {
+		name = in.records[0].name
 	}
-	return &Error{ErrUnsupported, in.line, in.id, "geometry of kind " + name + " is not supported yet", "parts of planes, cylinders and cones with straight and circular edges can be used"}
+	return &Error{ErrUnsupported, b.ex.line(in.off), in.id, "geometry of kind " + name + " is not supported", "ask for the part as a solid bounded by surfaces (advanced boundary representation)"}
 }
 
-// direction and point readers
-
+// triple reads a point or direction straight from the text: they are most of
+// a file.
 func (b *reader) triple(v value, from *instance, name string) (geom.V3, error) {
-	in, err := b.get(v, from)
-	if err != nil {
+	i := b.ex.at(v.ref)
+	if v.kind != kRef || i < 0 {
+		_, err := b.get(v, from)
 		return geom.V3{}, err
 	}
-	r := in.find(name)
-	if r == nil || len(r.params) < 2 || len(r.params[1].list) < 3 {
-		return geom.V3{}, b.bad(in, "is not a "+name+" with three coordinates")
+	e := b.ex.entries[i]
+	var x [3]float64
+	n := 0
+	if b.ex.kinds[e.kind] == name {
+		var err error
+		sc := &scanner{s: b.ex.text, i: e.off + len(name)}
+		if x, n, err = sc.coordinates(); err != nil {
+			return geom.V3{}, err
+		}
+	} else {
+		_, r, err := b.want(v, from, 1, name)
+		if err != nil {
+			return geom.V3{}, err
+		}
+		for _, c := range r.params[len(r.params)-1].list {
+			if n < 3 {
+				x[n] = c.num
+			}
+			n++
+		}
 	}
-	l := r.params[1].list
-	p := geom.V3{X: l[0].num, Y: l[1].num, Z: l[2].num}
-	if n := p.Len(); math.IsNaN(n) || n > 1e12 {
-		return p, b.bad(in, "has absurd coordinates")
+	p := geom.V3{X: x[0], Y: x[1], Z: x[2]}
+	if l := p.Len(); n < 2 || math.IsNaN(l) || l > 1e12 {
+		return p, b.bad(&instance{id: e.id, off: e.off}, name+" has absurd coordinates")
 	}
 	return p, nil
 }
 
 func (b *reader) point(v value, from *instance) (geom.V3, error) {
 	p, err := b.triple(v, from, "CARTESIAN_POINT")
-	return p.Mul(b.m.ToMM), err
+	return p.Mul(b.unit.length), err
 }
 
 func (b *reader) direction(v value, from *instance) (geom.V3, error) {
@@ -238,22 +221,18 @@ func (b *reader) direction(v value, from *instance) (geom.V3, error) {
 	return d.Unit(), err
 }
 
-// frame reads an axis2_placement_3d.
+// frame reads an axis2_placement_3d, or the axis of an axis1_placement.
 func (b *reader) frame(v value, from *instance) (geom.Frame, error) {
-	in, err := b.get(v, from)
+	in, r, err := b.want(v, from, 3, "AXIS2_PLACEMENT_3D", "AXIS1_PLACEMENT")
 	if err != nil {
 		return geom.Frame{}, err
-	}
-	r := in.find("AXIS2_PLACEMENT_3D")
-	if r == nil || len(r.params) < 4 {
-		return geom.Frame{}, b.bad(in, "is not an AXIS2_PLACEMENT_3D")
 	}
 	o, err := b.point(r.params[1], in)
 	z, x := geom.V3{Z: 1}, geom.V3{X: 1}
 	if err == nil && r.params[2].kind == kRef {
 		z, err = b.direction(r.params[2], in)
 	}
-	if err == nil && r.params[3].kind == kRef {
+	if err == nil && len(r.params) > 3 && r.params[3].kind == kRef {
 		x, err = b.direction(r.params[3], in)
 	}
 	return geom.NewFrame(o, z, x), err

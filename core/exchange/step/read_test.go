@@ -45,12 +45,12 @@ func TestVolumesOfAuthoredParts(t *testing.T) {
 		m, err := Read(f)
 		f.Close()
 		require.NoError(t, err)
-		require.Len(t, m.Solids, 1)
-		v, a := m.Solids[0].Mass()
+		require.Len(t, m.Bodies, 1)
+		v, a := m.Bodies[0].Mass()
 		assert.InEpsilon(t, want.volume, v, 1e-9, name)
 		assert.Equal(t, "mm", m.Unit)
 		for _, chord := range []float64{0.5, 0.1, 0.01} {
-			mesh, err := m.Solids[0].Tessellate(chord)
+			mesh, err := m.Bodies[0].Tessellate(chord)
 			require.NoError(t, err)
 			assert.Zero(t, mesh.OpenEdges(), "%s at %v is watertight", name, chord)
 			assert.InDelta(t, v, mesh.Volume(), chord*a, name)
@@ -96,7 +96,7 @@ func TestInchFilesComeInAsMillimetres(t *testing.T) {
 #900003 = DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);`, 1)
 	m, err := Read(strings.NewReader(inch))
 	require.NoError(t, err)
-	v, _ := m.Solids[0].Mass()
+	v, _ := m.Bodies[0].Mass()
 	assert.Equal(t, "inch", m.Unit)
 	assert.InEpsilon(t, truth["sensor-bracket"].volume*25.4*25.4*25.4, v, 1e-9)
 }
@@ -115,10 +115,10 @@ func TestSeveralSolidsAndSchemas(t *testing.T) {
 	for _, schema := range []string{"CONFIG_CONTROL_DESIGN", "AUTOMOTIVE_DESIGN", "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF"} {
 		m, err := Read(strings.NewReader(regexp.MustCompile(`AUTOMOTIVE_DESIGN[^']*`).ReplaceAllString(both, schema)))
 		require.NoError(t, err)
-		require.Len(t, m.Solids, 2)
+		require.Len(t, m.Bodies, 2)
 		assert.Equal(t, schema, m.Schema)
 		for i, n := range []string{"gauge-lid", "sensor-bracket"} {
-			v, _ := m.Solids[i].Mass()
+			v, _ := m.Bodies[i].Mass()
 			assert.InEpsilon(t, truth[n].volume, v, 1e-9)
 		}
 	}
@@ -135,11 +135,11 @@ func TestFilesOfTheOtherProtocols(t *testing.T) {
 		require.NoError(t, err)
 		m, err := Read(bytes.NewReader(data))
 		require.NoError(t, err)
-		require.Len(t, m.Solids, 1)
+		require.Len(t, m.Bodies, 1)
 		assert.Contains(t, m.Schema, schema)
-		v, _ := m.Solids[0].Mass()
+		v, _ := m.Bodies[0].Mass()
 		assert.InEpsilon(t, truth["gauge-lid"].volume, v, 1e-9)
-		assert.Len(t, m.Solids[0].Faces, 38)
+		assert.Len(t, m.Bodies[0].Faces, 38)
 	}
 }
 
@@ -159,7 +159,7 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, s string) {
 		m, err := Read(strings.NewReader(s))
 		if err == nil {
-			assert.NotEmpty(t, m.Solids)
+			assert.NotEmpty(t, m.Bodies)
 		}
 	})
 }

@@ -16,8 +16,8 @@ func (sc *scanner) value() (value, error) {
 	case c == '#':
 		sc.i++
 		n, err := strconv.Atoi(sc.while(isDigit))
-		if err != nil {
-			return value{}, sc.fail("expected a number after #", "the file is damaged: ask for it again")
+		if err != nil || n > 1<<53 {
+			return value{}, sc.fail("expected a number after #", damaged)
 		}
 		return value{kind: kRef, ref: n}, nil
 	case c == '(':
@@ -26,28 +26,28 @@ func (sc *scanner) value() (value, error) {
 		return sc.text()
 	case c == '"':
 		return sc.binary()
-	case c == '.':
+	case c == '.' && sc.i+1 < len(sc.s) && !isDigit(sc.s[sc.i+1]):
 		sc.i++
 		s := sc.while(isName)
 		if sc.peek() != '.' {
-			return value{}, sc.fail("an enumeration value does not end with a dot", "the file is damaged: ask for it again")
+			return value{}, sc.fail("an enumeration value does not end with a dot", damaged)
 		}
 		sc.i++
 		return value{kind: kEnum, str: s}, nil
-	case isDigit(c) || c == '-' || c == '+':
+	case isDigit(c) || c == '-' || c == '+' || c == '.':
 		return sc.number()
 	case isName(c):
 		name := sc.name()
 		v, err := sc.value()
 		if err == nil && v.kind != kList {
-			err = sc.fail("expected ( after "+name, "the file is damaged: ask for it again")
+			err = sc.fail("expected ( after "+name, damaged)
 		}
 		return value{kind: kTyped, str: name, list: v.list}, err
 	}
 	if sc.i >= len(sc.s) {
-		return value{}, sc.fail("the file ends inside an entity", "it was cut off: ask for it again")
+		return value{}, sc.fail("the file ends inside an entity", cutOff)
 	}
-	return value{}, sc.fail(fmt.Sprintf("unexpected %q", sc.peek()), "the file is damaged: ask for it again")
+	return value{}, sc.fail(fmt.Sprintf("unexpected %q", sc.peek()), damaged)
 }
 
 func (sc *scanner) list() (value, error) {
@@ -82,15 +82,45 @@ func (sc *scanner) number() (value, error) {
 	})
 	f, err := strconv.ParseFloat(s, 64)
 	if err != nil {
-		return value{}, sc.fail("cannot read the number "+s, "the file is damaged: ask for it again")
+		return value{}, sc.fail("cannot read the number "+s, damaged)
 	}
 	return value{kind: kNumber, num: f}, nil
+}
+
+// coordinates reads ('name',(x,y,z)) and returns how many numbers there are.
+func (sc *scanner) coordinates() (x [3]float64, n int, err error) {
+	if err = sc.expect('('); err != nil {
+		return x, 0, err
+	}
+	if _, err = sc.value(); err != nil {
+		return x, 0, err
+	}
+	for _, c := range [2]byte{',', '('} {
+		if err = sc.expect(c); err != nil {
+			return x, 0, err
+		}
+	}
+	for {
+		sc.space()
+		v, err := sc.number()
+		if err != nil {
+			return x, n, err
+		}
+		if n < 3 {
+			x[n] = v.num
+		}
+		n++
+		if sc.space(); sc.peek() != ',' {
+			return x, n, sc.expect(')')
+		}
+		sc.i++
+	}
 }
 
 func (sc *scanner) binary() (value, error) {
 	end := strings.IndexByte(sc.s[sc.i+1:], '"')
 	if end < 0 {
-		return value{}, sc.fail("a binary value does not end", "the file is damaged: ask for it again")
+		return value{}, sc.fail("a binary value does not end", damaged)
 	}
 	v := value{kind: kBinary, str: sc.s[sc.i+1 : sc.i+1+end]}
 	sc.i += end + 2
@@ -101,9 +131,9 @@ func (sc *scanner) expect(c byte) error {
 	sc.space()
 	if sc.peek() != c {
 		if sc.i >= len(sc.s) {
-			return sc.fail("the file ends inside an entity", "it was cut off: ask for it again")
+			return sc.fail("the file ends inside an entity", cutOff)
 		}
-		return sc.fail(fmt.Sprintf("expected %q, found %q", c, sc.peek()), "the file is damaged: ask for it again")
+		return sc.fail(fmt.Sprintf("expected %q, found %q", c, sc.peek()), damaged)
 	}
 	sc.i++
 	return nil
@@ -120,10 +150,7 @@ func (sc *scanner) peek() byte {
 func (sc *scanner) space() {
 	for sc.i < len(sc.s) {
 		switch c := sc.s[sc.i]; {
-		case c == '\n':
-			sc.line++
-			sc.i++
-		case c == ' ' || c == '\t' || c == '\r':
+		case c == '\n' || c == ' ' || c == '\t' || c == '\r':
 			sc.i++
 		case c == '/' && strings.HasPrefix(sc.s[sc.i:], "/*"):
 			end := strings.Index(sc.s[sc.i+2:], "*/")
@@ -131,7 +158,6 @@ func (sc *scanner) space() {
 				sc.i = len(sc.s)
 				return
 			}
-			sc.line += strings.Count(sc.s[sc.i:sc.i+end+4], "\n")
 			sc.i += end + 4
 		case c == '\\' && (strings.HasPrefix(sc.s[sc.i:], `\N\`) || strings.HasPrefix(sc.s[sc.i:], `\F\`)):
 			sc.i += 3

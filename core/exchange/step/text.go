@@ -19,17 +19,14 @@ func (sc *scanner) text() (value, error) {
 			}
 			break
 		}
-		if sc.s[i] == '\n' {
-			sc.line++
-		}
 		i++
 	}
 	if i >= len(sc.s) {
-		return value{}, sc.fail("a text does not end", "the file is damaged: ask for it again")
+		return value{}, sc.fail("a text does not end", damaged)
 	}
 	raw := sc.s[from:i]
 	sc.i = i + 1
-	return value{kind: kString, str: decode(raw)}, nil
+	return value{kind: kString, str: strings.Clone(decode(raw))}, nil
 }
 
 func decode(raw string) string {
