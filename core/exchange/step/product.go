@@ -11,12 +11,13 @@ import (
 // tree is the product structure: representations that hold items, linked to
 // those that use them.
 type tree struct {
-	reps  map[int]*rep
-	group map[int]int // representations said to be the same shape: union–find
-	below map[int][]use
-	child map[int]bool
-	names map[int]string // of the product that a representation shows
-	order []int
+	reps   map[int]*rep
+	group  map[int]int // representations said to be the same shape: union–find
+	below  map[int][]use
+	child  map[int]bool
+	names  map[int]string // of the product that a representation shows
+	order  []int
+	visits int // of groups while placing
 }
 
 // rep is a representation: items in one context.
@@ -395,8 +396,8 @@ func (b *reader) descend(g int, at geom.Frame, members map[int][]int, path []int
 		b.note("the product structure contains itself: the loop is cut at #%d", g)
 		return nil
 	}
-	if len(b.m.Bodies) > maxBodies {
-		return &Error{Class: ErrUnsupported, What: "the assembly has more than 10,000 bodies", Do: "export the part alone"}
+	if b.tree.visits++; len(b.m.Bodies) > maxBodies || b.tree.visits > 10*maxBodies {
+		return &Error{Class: ErrUnsupported, What: "the assembly has more than 10,000 bodies or 100,000 components", Do: "export the part alone"}
 	}
 	name := ""
 	for _, id := range members[g] {

@@ -102,7 +102,7 @@ func (b *reader) nothing() error {
 		return first
 	}
 	what := fmt.Sprintf("%d entities, none of them a body", len(b.ex.entries))
-	for _, c := range [][2]string{{"SHELL_BASED_SURFACE_MODEL", "open surfaces"}, {"GEOMETRIC_CURVE_SET", "curves only"},
+	for _, c := range [][2]string{{"SHELL_BASED_SURFACE_MODEL", "open surfaces"}, {"GEOMETRIC_CURVE_SET", "curves"},
 		{"TESSELLATED_SOLID", "a mesh"}, {"TESSELLATED_SHELL", "a mesh"}, {"ADVANCED_FACE", "faces without a solid"}, {"BOOLEAN_RESULT", "a construction without its result"}} {
 		if b.ex.has(c[0]) {
 			what = "only " + c[1]

@@ -2,6 +2,7 @@ package step
 
 import (
 	"bytes"
+	"fmt"
 	"math"
 	"os"
 	"path/filepath"
@@ -59,6 +60,25 @@ func TestVolumesOfAuthoredParts(t *testing.T) {
 	}
 }
 
+const (
+	head = "ISO-10303-21;HEADER;ENDSEC;DATA;\n"
+	tail = "ENDSEC;END-ISO-10303-21;"
+)
+
+// family is an assembly whose every part holds the next one twice: 2^39 of
+// the last.
+func family() string {
+	var s strings.Builder
+	s.WriteString("#50=ITEM_DEFINED_TRANSFORMATION('','',#51,#51);#51=AXIS2_PLACEMENT_3D('',#52,$,$);#52=CARTESIAN_POINT('',(0.,0.,0.));\n")
+	for k := 0; k < 40; k++ {
+		fmt.Fprintf(&s, "#%d=SHAPE_REPRESENTATION('',(#51),#9);\n", 100+k)
+		for j := 0; j < 2 && k < 39; j++ {
+			fmt.Fprintf(&s, "#%d=(REPRESENTATION_RELATIONSHIP('','',#%d,#%d)REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(#50)SHAPE_REPRESENTATION_RELATIONSHIP());\n", 1000+2*k+j, 100+k, 101+k)
+		}
+	}
+	return s.String()
+}
+
 func TestBadFilesSayWhatAndWhere(t *testing.T) {
 	good, err := os.ReadFile(filepath.Join(parts, "gauge-lid.step"))
 	require.NoError(t, err)
@@ -74,6 +94,13 @@ func TestBadFilesSayWhatAndWhere(t *testing.T) {
 		"bomb":      {"ISO-10303-21;HEADER;ENDSEC;DATA;#1=A(" + strings.Repeat("(", 1<<20), ErrSyntax, "nested"},
 		"no solid":  {"ISO-10303-21;HEADER;ENDSEC;DATA;\n#1=CARTESIAN_POINT('',(0.,0.,0.));ENDSEC;END-ISO-10303-21;", ErrNoSolid, "export the part as a solid"},
 		"dangling":  {strings.Replace(text, "ADVANCED_FACE('',(#", "ADVANCED_FACE('',(#9999", 1), ErrReference, "not in the file"},
+		"huge":      {strings.Replace(text, "(48.,", "(4.8E300,", -1), ErrSyntax, "absurd"},
+		"no number": {strings.Replace(text, "(48.,", "(4.8E3000,", -1), ErrSyntax, "cannot read the number"},
+		"own basis": {head + "#1=MANIFOLD_SOLID_BREP('',#2);#2=CLOSED_SHELL('',(#3));#3=ADVANCED_FACE('',(),#5,.T.);#5=RECTANGULAR_TRIMMED_SURFACE('',#5,0.,1.,0.,1.,.T.,.T.);" + tail, ErrSyntax, "refers to itself"},
+		"knot bomb": {head + "#1=MANIFOLD_SOLID_BREP('',#2);#2=CLOSED_SHELL('',(#3));#3=ADVANCED_FACE('',(),#5,.T.);#5=B_SPLINE_SURFACE_WITH_KNOTS('',3,3,((#9,#9,#9,#9),(#9,#9,#9,#9),(#9,#9,#9,#9),(#9,#9,#9,#9)),.UNSPECIFIED.,.F.,.F.,.F.,(1000000000,4),(4,4),(0.,1.),(0.,1.),.UNSPECIFIED.);#9=CARTESIAN_POINT('',(0.,0.,0.));" + tail, ErrSyntax, "knots"},
+		"wires":     {head + "#1=GEOMETRIC_CURVE_SET('',(#2));#2=CARTESIAN_POINT('',(0.,0.,0.));" + tail, ErrNoSolid, "only curves"},
+		"family":    {head + family() + tail, ErrUnsupported, "components"},
+		"a million": {head + strings.Repeat("#1=CARTESIAN_POINT('',(0.,0.,0.));\n", 1_000_000) + tail, ErrNoSolid, "1000000 entities"},
 		"cyclic":    {"ISO-10303-21;HEADER;ENDSEC;DATA;\n#1=MANIFOLD_SOLID_BREP('',#1);ENDSEC;END-ISO-10303-21;", ErrSyntax, "#1"},
 	} {
 		t.Run(name, func(t *testing.T) {
