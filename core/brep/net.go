@@ -66,7 +66,7 @@ func (n *net) relink(j, a, b, i int32) {
 // Each flip raises the smallest angle, so that it ends; the bound on the work
 // is for rounding alone.
 func (n *net) legalise(queue []int32) []int32 {
-	changed := queue
+	changed := append([]int32(nil), queue...)
 	for work := 0; len(queue) > 0 && work < 100*len(n.tri)+1000; work++ {
 		i := queue[len(queue)-1]
 		queue = queue[:len(queue)-1]

@@ -55,12 +55,7 @@ func (b *builder) divideEdge(e *Edge) {
 	if _, done := b.edge[e]; done {
 		return
 	}
-	d := division{t: e.divide(b.chord)}
-	if !math.IsInf(b.chord, 0) {
-		for _, u := range e.Uses {
-			d.t = settle(e, u.Face.Surface, d.t, b.chord)
-		}
-	}
+	d := division{t: e.meshDivision(b.chord)}
 	last := len(d.t) - 1
 	d.id = append(d.id, b.point(e.A))
 	for _, t := range d.t[1:last] {
@@ -68,6 +63,19 @@ func (b *builder) divideEdge(e *Edge) {
 	}
 	d.id = append(d.id, b.point(e.B))
 	b.edge[e] = d
+}
+
+// meshDivision returns the parameters at which a mesh of the chord divides
+// the edge.
+func (e *Edge) meshDivision(chord float64) []float64 {
+	ts := e.divide(chord)
+	if math.IsInf(chord, 0) {
+		return ts
+	}
+	for _, u := range e.Uses {
+		ts = settle(e, u.Face.Surface, ts, chord)
+	}
+	return ts
 }
 
 // settle divides an edge further until straight steps in the parameters of a

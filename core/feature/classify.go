@@ -14,11 +14,12 @@ func (r *recogniser) classify(f *Feature) {
 	lo, hi := f.Bound.Bounds()
 	p.Length, p.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
 	p.Depth = p.TopZ - p.FloorZ
-	open, runs := r.openEdges(f.Bound[0])
-	walls := len(f.Bound[0]) - open
+	around := f.besideFloor(f.Bound[0])
+	open, runs := r.openEdges(around)
+	walls := len(around) - open
 	p.Open = open > 0
 	p.MinInsideRadius = r.tightest(f)
-	width, facing := r.facingWalls(f.Bound[0])
+	width, facing := r.facingWalls(around)
 	switch {
 	case p.Islands == 0 && (walls == 0 || p.Depth < 1e-6):
 		f.Kind = PlanarFace
@@ -32,8 +33,9 @@ func (r *recogniser) classify(f *Feature) {
 		f.Kind = Step
 	case open > 0:
 		f.Kind = OpenPocket
-	case obround(f.Bound[0]):
-		f.Kind, p.Width = Slot, width
+	case p.Islands == 0 && evenWidth(f.Bound) > 0:
+		f.Kind, p.Width = Slot, evenWidth(f.Bound)
+		p.Length = f.Bound.Perimeter()/2 - (math.Pi/2-1)*p.Width
 	default:
 		f.Kind = ClosedPocket
 	}
@@ -58,7 +60,7 @@ func (r *recogniser) floorIsTop(f *Feature) bool {
 	above := r.shadow.Above(f.Params.FloorZ)
 	for _, l := range f.Floor {
 		for _, s := range l {
-			if above.Dist(s.At(0.5)) < 1e-4 {
+			if p := s.At(0.5); above.Contains(p) || above.Dist(p) < 1e-4 {
 				return false
 			}
 		}
@@ -177,18 +179,38 @@ func facing(l planar.Loop) (width float64, ok bool) {
 	return width, ok
 }
 
-// obround tells whether the loop is two lines joined by half circles.
-func obround(l planar.Loop) bool {
-	lines, turn := 0, 0.0
-	for _, s := range l {
-		if s.IsArc() {
-			turn += s.Sweep()
-		} else {
-			lines++
+// evenWidth returns the width of a slot with half-round ends along any centre
+// line, 0 for other regions: with the half width r such a region of perimeter
+// P has the area r·P − π·r².
+func evenWidth(r planar.Region) float64 {
+	for _, s := range r[0] { // the ends are half circles of just that radius
+		w := s.Radius()
+		if s.IsArc() && s.Turn > 0 && r.Perimeter() > 2*math.Pi*w+w && math.Abs(r.Area()-(w*r.Perimeter()-math.Pi*w*w)) < 1e-5*r.Area() {
+			return 2 * w
 		}
 	}
-	_, pair := facing(l)
-	return lines == 2 && pair && math.Abs(turn-2*math.Pi) < 1e-6
+	return 0
+}
+
+// besideFloor returns the segments of a loop that run along the floor itself,
+// in order: others bound deeper or higher places that are open as well.
+func (f *Feature) besideFloor(l planar.Loop) planar.Loop {
+	if f.Floor.Empty() {
+		return l
+	}
+	var out planar.Loop
+	for _, s := range l {
+		for k := 0.5; k < 12; k++ {
+			if p := s.At(k / 12); f.Floor.Dist(p) < 1e-3 || f.Floor.Contains(p) {
+				out = append(out, s)
+				break
+			}
+		}
+	}
+	if len(out) == 0 {
+		return l
+	}
+	return out
 }
 
 func title(f *Feature) string {
@@ -232,11 +254,20 @@ func title(f *Feature) string {
 			}
 			return "Island top at Z" + num(p.FloorZ)
 		}
-		return "Face, inclined"
+		return "Face toward " + Toward(f.Approach)
 	case OutsideProfile:
 		return "Outside profile " + num(p.Length) + " × " + num(p.Width)
 	case Chamfer:
 		return "Chamfer " + num(f.Edge.Width)
+	case Boss:
+		if p.Diameter > 0 {
+			return "Boss ⌀" + num(p.Diameter) + ", " + num(p.Depth) + " high"
+		}
+		return "Boss " + num(p.Length) + " × " + num(p.Width) + ", " + num(p.Depth) + " high"
+	case EdgeRound:
+		return "Edge round R" + num(p.Radius)
+	case FreeSurface:
+		return "Free surface"
 	}
-	return "Undercut face"
+	return "Undercut"
 }

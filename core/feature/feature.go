@@ -20,7 +20,7 @@ import (
 // Kind names a feature.
 type Kind string
 
-// The kinds found so far.
+// The kinds of features.
 const (
 	PlanarFace     Kind = "planar_face"
 	ClosedPocket   Kind = "closed_pocket"
@@ -30,6 +30,9 @@ const (
 	RoundHole      Kind = "round_hole"
 	OutsideProfile Kind = "outside_profile"
 	Chamfer        Kind = "chamfer"
+	Boss           Kind = "boss"
+	EdgeRound      Kind = "edge_round"
+	FreeSurface    Kind = "free_surface"
 	Undercut       Kind = "undercut"
 )
 
@@ -42,11 +45,18 @@ type Feature struct {
 	Params    Params
 	Reachable bool   // with the spindle of this setup and round tools
 	Why       string // why not, or what stays
+	Tool      Access // whether a round tool can do it from its own approach, whatever the setup
 
 	Region planar.Region // of a milled feature: what is open at its floor
 	Floor  planar.Region // the floor faces themselves
 	Bound  planar.Region // the outer loop, filled
 	Edge   Edge          // of a chamfer
+}
+
+// Access tells whether a tool can make a feature, and why not.
+type Access struct {
+	OK  bool
+	Why string
 }
 
 // Params are the numbers a programmer would write on the drawing, mm and
@@ -64,7 +74,12 @@ type Params struct {
 	Open            bool
 	Islands         int
 	Width, Length   float64
-	PointAngle      float64 // of a conical bottom, included
+	PointAngle      float64     // of a conical bottom, included
+	FloorRadius     float64     // between floor and walls
+	Draft           float64     // of the walls against the approach, degrees
+	Radius          float64     // of an edge round
+	Back            Counterbore // of a through hole, at its far end
+	Thread          string      // likely, by the diameter of its tap drill
 }
 
 // Counterbore is the wider mouth of a hole.
@@ -91,6 +106,7 @@ type Set struct {
 	Top      float64
 	Bottom   float64
 	Outline  planar.Region // the silhouette without its openings
+	Patterns []Pattern     // groups of equal holes
 }
 
 // ByID returns the feature with the identifier, nil if there is none.

@@ -17,27 +17,30 @@ const Tolerance = 1e-6
 
 // Recognise finds the features of a solid given in setup coordinates.
 func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error) {
-	r := &recogniser{s: s, taken: map[int]bool{}, skip: map[int]bool{}}
-	box := s.Box()
-	r.set = &Set{Owner: make([]int, len(s.Faces)), Top: box.Max.Z, Bottom: box.Min.Z}
+	r := newRecogniser(s, map[int]bool{})
 	r.takeHoles()
 	r.takeChamfers()
-	var err error
-	if r.shadow, err = section.New(s, r.skip, r.caps, planar.DefaultTolerance); err != nil {
+	if err := r.look(ctx); err != nil {
 		return nil, nil, err
 	}
-	r.set.Outline = filled(r.shadow.Silhouette())
-	if err := r.takeLevels(ctx); err != nil {
-		return nil, nil, err
-	}
-	r.takeOpenings()
 	r.takeOutside()
 	r.takeWalls()
+	r.takeSlopes()
+	r.corners()
+	if err := r.takeSides(ctx); err != nil {
+		return nil, nil, err
+	}
+	r.takeRounds()
+	r.takeFree()
 	r.takeRest()
+	r.takeBosses()
+	r.nameThreads()
 	r.finish()
+	r.set.Patterns = patterns(r.set.Features)
 	return r.set, r.shadow, nil
 }
 
+// recogniser looks at a solid from +Z.
 type recogniser struct {
 	s      *brep.Solid
 	set    *Set
@@ -45,6 +48,31 @@ type recogniser struct {
 	taken  map[int]bool // faces that belong to a feature
 	skip   map[int]bool // faces left out of the shadow: inside of holes
 	caps   []section.Cap
+	index  map[*brep.Face]int
+}
+
+func newRecogniser(s *brep.Solid, taken map[int]bool) *recogniser {
+	box := s.Box()
+	r := &recogniser{s: s, taken: taken, skip: map[int]bool{}, index: make(map[*brep.Face]int, len(s.Faces))}
+	r.set = &Set{Owner: make([]int, len(s.Faces)), Top: box.Max.Z, Bottom: box.Min.Z}
+	for i, f := range s.Faces {
+		r.index[f] = i
+	}
+	return r
+}
+
+// look finds the floors and openings that are seen.
+func (r *recogniser) look(ctx context.Context) error {
+	var err error
+	if r.shadow, err = section.New(r.s, r.skip, r.caps, planar.DefaultTolerance); err != nil {
+		return err
+	}
+	r.set.Outline = filled(r.shadow.Silhouette())
+	if err := r.takeLevels(ctx); err != nil {
+		return err
+	}
+	r.takeOpenings()
+	return nil
 }
 
 func (r *recogniser) take(f *Feature) {
@@ -79,7 +107,9 @@ func (r *recogniser) takeHoles() {
 }
 
 // cover leaves the faces of a vertical hole out of the shadow and closes its
-// upper mouth.
+// upper mouth, at the lowest level of its rim. Where parts of the rim stand
+// higher, beside a slot across the mouth, the segments of the circle behind
+// them are closed at their own level.
 func (r *recogniser) cover(f *Feature) {
 	for _, i := range f.Faces {
 		r.skip[i] = true
@@ -92,8 +122,39 @@ func (r *recogniser) cover(f *Feature) {
 	if f.Approach.Z < 0 { // claimed from below: its upper end
 		top, d = p.Center.Z+p.Depth, p.Diameter
 	}
-	disc := planar.Region{planar.Circle(p.Center.XY(), d/2)}
-	r.caps = append(r.caps, section.Cap{Region: disc, Z: top})
+	low := top
+	for _, i := range f.Faces {
+		for _, l := range r.s.Faces[i].Loops {
+			for _, c := range l.Coedges {
+				if arc, z, ok := r.rim(c, d/2, p.Center.XY()); ok && z > f.Params.FloorZ+1e-3 && (f.Approach.Z > 0) {
+					low = math.Min(low, z)
+					if z > top-1e-6 {
+						segment := append(planar.Loop{}, arc...)
+						segment = append(segment, planar.Line(arc[len(arc)-1].B, arc[0].A))
+						r.caps = append(r.caps, section.Cap{Region: planar.Normalize(planar.Region{segment}, planar.DefaultTolerance), Z: z})
+					}
+				}
+			}
+		}
+	}
+	r.caps = append(r.caps, section.Cap{Region: planar.Region{planar.Circle(p.Center.XY(), d/2)}, Z: low})
+}
+
+// rim returns the edge as an arc counter-clockwise if it is a part, not the
+// whole, of the mouth: level, of its radius, with a face beyond that is not
+// the hole's.
+func (r *recogniser) rim(c *brep.Coedge, radius float64, centre geom.V2) (arc []planar.Segment, z float64, ok bool) {
+	k, round := c.Edge.Curve.(brep.Circle)
+	m := c.Mate()
+	if !round || m == nil || math.Abs(k.F.Z.Z) < 1-1e-9 || math.Abs(k.R-radius) > 1e-4 || k.F.O.XY().Dist(centre) > 1e-4 ||
+		r.skip[r.index[m.Face]] || c.Edge.T1-c.Edge.T0 > 2*math.Pi-1e-6 || m.Face.NormalAt(k.At(c.Edge.T0)).Z < 0.5 {
+		return nil, 0, false
+	}
+	a, b := c.Edge.A.P.XY(), c.Edge.B.P.XY()
+	if k.F.Z.Z < 0 {
+		a, b = b, a
+	}
+	return planar.Arc(a, b, k.F.O.XY(), 1), k.F.O.Z, true
 }
 
 // takeLevels makes a feature of each floor: the piece of the outline that is
@@ -212,19 +273,17 @@ func (r *recogniser) takeWalls() {
 // there, and the face's lowest height.
 func wallProbe(f *brep.Face) (p, n geom.V3, foot float64, ok bool) {
 	foot = math.Inf(1)
-	switch s := f.Surface.(type) { // vertical all over, not only at its edge
-	case brep.Plane:
-	case brep.Cylinder:
-		if math.Abs(s.F.Z.Z) < 1-1e-6 {
-			return
-		}
-	default:
+	if s, round := f.Surface.(brep.Cylinder); round && math.Abs(s.F.Z.Z) < 1-1e-6 {
 		return
 	}
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {
+			m, dir := c.Edge.Mid()
 			foot = math.Min(foot, math.Min(c.Edge.A.P.Z, c.Edge.B.P.Z))
-			if m, dir := c.Edge.Mid(); !ok && math.Abs(c.Edge.Curve.Tangent(c.Edge.T0).Z) < 1e-6*dir.Len() {
+			if math.Abs(f.NormalAt(m).Z) > 1e-6 { // vertical all over, not only at one edge
+				return p, n, foot, false
+			}
+			if !ok && math.Abs(c.Edge.Curve.Tangent(c.Edge.T0).Z) < 1e-6*dir.Len() {
 				p, ok = m, true
 			}
 		}
@@ -233,35 +292,7 @@ func wallProbe(f *brep.Face) (p, n geom.V3, foot float64, ok bool) {
 		return
 	}
 	n = f.NormalAt(p)
-	return p, n, foot, math.Abs(n.Z) < 1e-6
-}
-
-// takeRest names what no tool of this setup reaches.
-func (r *recogniser) takeRest() {
-	for i, face := range r.s.Faces {
-		if r.taken[i] {
-			continue
-		}
-		f := &Feature{Kind: Undercut, Faces: []int{i}}
-		if p, ok := face.Surface.(brep.Plane); ok {
-			n := face.NormalAt(p.F.O)
-			f.Approach = n
-			f.Params.FloorZ = p.F.O.Dot(n) + 0 // no negative zero
-			f.Params.TopZ = f.Params.FloorZ
-			if n.Z < -1+1e-6 {
-				f.Kind, f.Why = PlanarFace, "it faces down: it needs a second setup"
-			} else if math.Abs(n.Z) > 1e-6 {
-				f.Kind, f.Why = PlanarFace, "it is inclined: it needs a tilted setup or surface finishing"
-			} else {
-				f.Why = "it lies under an overhang or in an opening that is not seen from above"
-			}
-		} else {
-			e, _ := face.Loops[0].Coedges[0].Edge.Mid()
-			f.Approach = face.NormalAt(e)
-			f.Why = "a curved face of this kind is not cut from above"
-		}
-		r.take(f)
-	}
+	return p, n, foot, true
 }
 
 // finish numbers the features in the order of work: from the top down, holes
@@ -297,11 +328,18 @@ func (r *recogniser) finish() {
 	for i := range r.set.Owner {
 		r.set.Owner[i] = -1
 	}
+	for _, f := range fs {
+		if f.Tool == (Access{}) {
+			f.Tool = Access{f.Reachable, f.Why}
+		}
+	}
 	for k, f := range fs {
 		f.ID = fmt.Sprintf("F%d", k+1)
 		sort.Ints(f.Faces)
 		for _, i := range f.Faces {
-			r.set.Owner[i] = k
+			if f.Kind != Boss || r.set.Owner[i] < 0 { // its walls are those of the clearing around it
+				r.set.Owner[i] = k
+			}
 		}
 	}
 }

@@ -14,7 +14,9 @@ const chord = 0.005
 
 // facets stands for faces whose projection is not made of lines and arcs: the
 // triangles that face up. Their outline, run around with all of them on its
-// left, has a positive winding number wherever one of them lies.
+// left, has a positive winding number wherever one of them lies. Of a face
+// that looks down nowhere all triangles are taken: some lean over by the
+// chord, and the outline of all is the exact boundary.
 func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 	if sh.mesh == nil {
 		m, err := s.Tessellate(chord)
@@ -23,12 +25,10 @@ func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 		}
 		sh.mesh, sh.byFace = m, make([][]int32, len(s.Faces))
 		for k := range m.Tris {
-			if m.Normal(k).Z > flat {
-				sh.byFace[m.Face[k]] = append(sh.byFace[m.Face[k]], int32(k))
-			}
+			sh.byFace[m.Face[k]] = append(sh.byFace[m.Face[k]], int32(k))
 		}
 	}
-	mine := sh.byFace[i]
+	mine := sh.upward(s.Faces[i], sh.byFace[i])
 	if len(mine) == 0 {
 		return nil, nil
 	}
@@ -41,14 +41,61 @@ func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 			lo, hi = math.Min(lo, p.Z), math.Max(hi, p.Z)
 		}
 	}
+	arcs := levelArcs(s.Faces[i])
 	above := func(z float64) planar.Region {
-		o := outliner{next: map[geom.V2][]geom.V2{}}
+		o := outliner{next: map[geom.V2][]geom.V2{}, arcs: arcs}
 		for _, t := range tris {
 			o.add(clipAbove(t[:], z))
 		}
 		return planar.Normalize(o.loops(), sh.tol)
 	}
 	return &patch{region: above(math.Inf(-1)), lo: lo, hi: hi, above: above}, nil
+}
+
+// upward returns the triangles of a face that count from above.
+func (sh *Shadow) upward(f *brep.Face, tris []int32) []int32 {
+	var up []int32
+	for _, k := range tris {
+		if sh.mesh.Normal(int(k)).Z > flat {
+			up = append(up, k)
+		}
+	}
+	if len(up) == 0 || len(up) == len(tris) {
+		return up
+	}
+	for _, k := range tris {
+		for _, v := range sh.mesh.Tris[k] {
+			if f.NormalAt(sh.mesh.Points[v]).Z < -flat {
+				return up
+			}
+		}
+	}
+	return tris
+}
+
+// levelArcs returns the chords of a face's level circular edges and the arcs
+// that they stand for, both ways.
+func levelArcs(f *brep.Face) map[[2]geom.V2]planar.Segment {
+	out := map[[2]geom.V2]planar.Segment{}
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			k, ok := c.Edge.Curve.(brep.Circle)
+			if !ok || math.Abs(k.F.Z.Z) < 1-flat {
+				continue
+			}
+			turn := int8(1)
+			if k.F.Z.Z < 0 {
+				turn = -1
+			}
+			points := c.Edge.MeshPoints(chord)
+			for i := 1; i < len(points); i++ {
+				a, b := points[i-1].XY(), points[i].XY()
+				out[[2]geom.V2{a, b}] = planar.Segment{A: a, B: b, C: k.F.O.XY(), Turn: turn}
+				out[[2]geom.V2{b, a}] = planar.Segment{A: b, B: a, C: k.F.O.XY(), Turn: -turn}
+			}
+		}
+	}
+	return out
 }
 
 // clipAbove returns the projection of the polygon's part above z. Cut points
@@ -75,6 +122,7 @@ func clipAbove(p []geom.V3, z float64) []geom.V2 {
 type outliner struct {
 	next  map[geom.V2][]geom.V2
 	order []geom.V2
+	arcs  map[[2]geom.V2]planar.Segment // what a side stands for, unless itself
 }
 
 func (o *outliner) add(p []geom.V2) {
@@ -109,16 +157,20 @@ func (o *outliner) loops() planar.Region {
 	var out planar.Region
 	for _, start := range o.order {
 		for len(o.next[start]) > 0 {
-			var p []geom.V2
+			var l planar.Loop
 			for at := start; len(o.next[at]) > 0; {
 				n := len(o.next[at]) - 1
 				to := o.next[at][n]
 				o.next[at] = o.next[at][:n]
-				p = append(p, at)
+				side, round := o.arcs[[2]geom.V2{at, to}]
+				if !round {
+					side = planar.Line(at, to)
+				}
+				l = append(l, side)
 				at = to
 			}
-			if len(p) > 2 {
-				out = append(out, planar.Polygon(p...))
+			if len(l) > 1 {
+				out = append(out, l)
 			}
 		}
 	}

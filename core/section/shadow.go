@@ -191,9 +191,9 @@ func projectEdge(c *brep.Coedge) []planar.Segment {
 	return planar.Arc(a.XY(), b.XY(), circle.F.O.XY(), turn)
 }
 
-// projectLines projects an edge that is not a circle by its chords.
+// projectLines projects an edge by its chords, the same as the mesh has.
 func projectLines(c *brep.Coedge) []planar.Segment {
-	points := c.Edge.Points(chord)
+	points := c.Edge.MeshPoints(chord)
 	if !c.Forward {
 		slices.Reverse(points)
 	}

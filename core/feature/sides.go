@@ -1,0 +1,146 @@
+package feature
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"sort"
+
+	"arete/core/brep"
+	"arete/core/geom"
+)
+
+// takeSides looks at the part from the other sides, for the faces that are
+// not seen from the spindle: from where planar faces look to, largest first,
+// and along the main axes for openings.
+func (r *recogniser) takeSides(ctx context.Context) error {
+	for _, d := range r.sides() {
+		if !r.worthALook(d) {
+			continue
+		}
+		if err := r.lookFrom(ctx, d); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sides returns the directions to look from: the normals of planar faces that
+// are left, by area, then the main axes.
+func (r *recogniser) sides() []geom.V3 {
+	type side struct {
+		d    geom.V3
+		area float64
+	}
+	var all []side
+	for i, f := range r.s.Faces {
+		p, ok := f.Surface.(brep.Plane)
+		if !ok || r.taken[i] {
+			continue
+		}
+		n, known := f.NormalAt(p.F.O), false
+		for k := range all {
+			if all[k].d.Dot(n) > 1-1e-9 {
+				all[k].area += f.Area()
+				known = true
+			}
+		}
+		if !known {
+			all = append(all, side{n, f.Area()})
+		}
+	}
+	sort.SliceStable(all, func(a, b int) bool { return all[a].area > all[b].area*(1+1e-9) })
+	var out []geom.V3
+	add := func(d geom.V3) {
+		for _, o := range out {
+			if o.Dot(d) > 1-1e-9 {
+				return
+			}
+		}
+		out = append(out, d)
+	}
+	const most = 24
+	for _, s := range all[:min(len(all), most)] {
+		add(s.d)
+	}
+	for _, d := range [5]geom.V3{{Z: -1}, {X: 1}, {X: -1}, {Y: 1}, {Y: -1}} {
+		add(d)
+	}
+	return out
+}
+
+// worthALook tells whether a face is left that looks along d, or a pair of
+// walls along it that may be an opening's.
+func (r *recogniser) worthALook(d geom.V3) bool {
+	if d.Z > 1-1e-9 {
+		return false
+	}
+	walls := 0
+	for i, f := range r.s.Faces {
+		if r.taken[i] {
+			continue
+		}
+		switch s := f.Surface.(type) {
+		case brep.Plane:
+			n := f.NormalAt(s.F.O).Dot(d)
+			if n > 1-1e-9 {
+				return true
+			}
+			if math.Abs(n) < 1e-9 {
+				walls++
+			}
+		case brep.Cylinder:
+			if !f.Same && math.Abs(s.F.Z.Dot(d)) > 1-1e-9 {
+				walls++
+			}
+		}
+	}
+	return walls > 1
+}
+
+// lookFrom takes the features that are seen from d and hold a face that is
+// left. Their levels are along d, their regions are not kept: they belong to
+// another setup.
+func (r *recogniser) lookFrom(ctx context.Context, d geom.V3) error {
+	view := geom.NewFrame(geom.V3{}, d, d.Perpendicular())
+	side := newRecogniser(r.s.Transform(view.Inverse()), r.taken)
+	for _, f := range r.set.Features {
+		if f.Kind != RoundHole || math.Abs(f.Approach.Dot(d)) < 1-1e-9 {
+			continue
+		}
+		g := *f
+		g.Approach, g.Params.Center = view.TurnLocal(f.Approach), view.ToLocal(f.Params.Center)
+		side.cover(&g)
+	}
+	side.takeChamfers()
+	if err := side.look(ctx); err != nil {
+		return err
+	}
+	side.takeWalls()
+	side.takeSlopes()
+	for _, f := range side.set.Features {
+		if len(f.Faces) == 0 {
+			continue
+		}
+		f.Tool = Access{f.Reachable, f.Why}
+		f.Approach = d
+		f.Params.Center = view.ToWorld(f.Params.Center)
+		f.Region, f.Floor, f.Bound, f.Edge.Rim = nil, nil, nil, nil
+		f.Reachable, f.Why = false, "it is cut from "+Toward(d)+": it needs another setup"
+		r.set.Features = append(r.set.Features, f)
+	}
+	return nil
+}
+
+// Toward names a direction: an axis where it is one.
+func Toward(d geom.V3) string {
+	for _, a := range []struct {
+		name string
+		d    geom.V3
+	}{{"+X", geom.V3{X: 1}}, {"-X", geom.V3{X: -1}}, {"+Y", geom.V3{Y: 1}}, {"-Y", geom.V3{Y: -1}}, {"+Z", geom.V3{Z: 1}}, {"-Z", geom.V3{Z: -1}}} {
+		if a.d.Dot(d) > 1-1e-9 {
+			return a.name
+		}
+	}
+	return fmt.Sprintf("(%.3g, %.3g, %.3g)", d.X, d.Y, d.Z)
+}
