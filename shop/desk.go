@@ -133,6 +133,9 @@ func (d *Desk) Import(ctx context.Context, p Part, data []byte) (int64, error) {
 		return 0, err
 	}
 	plan := workplan.Default(lib.Machines[0].ID, lib.Materials[0].ID)
+	if plan.Setup.Up, err = BestUp(ctx, m); err != nil {
+		return 0, err
+	}
 	if _, err := d.engine.Propose(ctx, m, &plan, lib); err != nil {
 		return 0, fmt.Errorf("%w: %w", ErrInput, err)
 	}

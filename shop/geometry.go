@@ -56,6 +56,13 @@ func (m *Model) Solids() []*brep.Solid {
 	return out
 }
 
+// BestUp returns the direction of the body to cut that should point to the
+// spindle.
+func BestUp(ctx context.Context, m *Model) ([3]float64, error) {
+	d, err := feature.BestUp(ctx, m.Largest())
+	return [3]float64{d.X, d.Y, d.Z}, err
+}
+
 // Chord is the tolerance of the mesh that is compared and shown, mm.
 const Chord = 0.02
 

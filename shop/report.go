@@ -75,15 +75,25 @@ type FeatureJSON struct {
 }
 
 // DescribeFeatures lists features in part coordinates; faces are named by
-// their entity numbers in the file.
-func DescribeFeatures(g *Geometry) []FeatureJSON {
+// their entity numbers in the file. Reachable tells of the setup, or, when
+// bySide is set, of any round tool from the feature's own side.
+func DescribeFeatures(g *Geometry, bySide bool) []FeatureJSON {
 	out := []FeatureJSON{}
+	pattern := map[string]string{}
+	for _, p := range g.Work.Features.Patterns {
+		for _, id := range p.Features {
+			pattern[id] = p.ID
+		}
+	}
 	for _, f := range g.Work.Features.Features {
 		p := f.Params
 		up := g.Frame.Turn(f.Approach)
 		// Levels are dot products with the approach: shift them to part coordinates.
 		shift := g.Frame.O.Dot(up)
 		j := FeatureJSON{ID: f.ID, Kind: f.Kind, Name: f.Title(), Approach: xyz(up), Faces: []int{}, Reachable: f.Reachable, Why: f.Why}
+		if bySide {
+			j.Reachable, j.Why = f.Tool.OK, f.Tool.Why
+		}
 		for _, i := range f.Faces {
 			j.Faces = append(j.Faces, g.Solid.Faces[i].ID)
 		}
@@ -94,8 +104,30 @@ func DescribeFeatures(g *Geometry) []FeatureJSON {
 			"countersink": map[string]float64{"diameter": round9(p.Countersink.Diameter), "angle": round9(p.Countersink.Angle)},
 			"floor_z":     round9(p.FloorZ + shift), "top_z": round9(p.TopZ + shift), "min_inside_radius": round9(p.MinInsideRadius),
 			"open": p.Open, "islands": max(0, p.Islands), "width": round9(p.Width), "length": round9(p.Length),
+			"floor_radius": round9(p.FloorRadius), "draft": round9(p.Draft), "radius": round9(p.Radius), "point_angle": round9(p.PointAngle),
+			"back_counterbore": map[string]float64{"diameter": round9(p.Back.Diameter), "depth": round9(p.Back.Depth)},
+			"thread":           p.Thread, "pattern": pattern[f.ID],
 		}
 		out = append(out, j)
+	}
+	return out
+}
+
+// PatternJSON is a group of equal holes in part coordinates.
+type PatternJSON struct {
+	ID       string     `json:"id"`
+	Kind     string     `json:"kind"`
+	Features []string   `json:"features"`
+	Center   vec        `json:"center"`
+	Diameter float64    `json:"diameter"`
+	Pitch    [2]float64 `json:"pitch"`
+}
+
+// DescribePatterns lists the patterns of equal holes.
+func DescribePatterns(g *Geometry) []PatternJSON {
+	out := []PatternJSON{}
+	for _, p := range g.Work.Features.Patterns {
+		out = append(out, PatternJSON{p.ID, p.Kind, p.Features, xyz(g.Frame.ToWorld(p.Center)), round9(p.Diameter), [2]float64{round9(p.Pitch[0]), round9(p.Pitch[1])}})
 	}
 	return out
 }
@@ -175,7 +207,7 @@ type Report struct {
 
 // MakeReport describes a computed and proven plan.
 func MakeReport(file string, m *Model, r *Result, p *Proof, program string, notes []string) *Report {
-	out := &Report{Arete: Version, Part: DescribePart(m.Largest()), Features: DescribeFeatures(r.Geometry),
+	out := &Report{Arete: Version, Part: DescribePart(m.Largest()), Features: DescribeFeatures(r.Geometry, false),
 		Notes: append([]string{}, notes...), Time: math.Round(r.Total*10) / 10, Plan: r.Plan}
 	out.Part.Solids = len(m.Bodies)
 	out.Input.File, out.Input.SHA256, out.Input.Unit = file, m.Hash, m.Unit

@@ -50,10 +50,18 @@ func openLibrary(path string) (*shop.Library, error) {
 	return lib, nil
 }
 
-// parseUp turns AUTO, an axis letter or a vector into a direction.
+// chooseUp finds the direction for AUTO, and reads any other.
+func chooseUp(ctx context.Context, m *shop.Model, s string) ([3]float64, error) {
+	if s == "" || strings.EqualFold(s, "AUTO") {
+		return shop.BestUp(ctx, m)
+	}
+	return parseUp(s)
+}
+
+// parseUp turns an axis letter or a vector into a direction.
 func parseUp(s string) ([3]float64, error) {
 	switch strings.ToUpper(s) {
-	case "", "AUTO", "Z", "+Z":
+	case "Z", "+Z":
 		return [3]float64{0, 0, 1}, nil
 	case "-Z":
 		return [3]float64{0, 0, -1}, nil

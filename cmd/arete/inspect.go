@@ -3,9 +3,12 @@ package main
 import (
 	"fmt"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
+	"arete/core/feature"
+	"arete/core/geom"
 	"arete/shop"
 )
 
@@ -64,6 +67,16 @@ func inspectCommand() *cobra.Command {
 	return c
 }
 
+var patternWords = map[string]string{"line": "in line", "grid": "in a grid", "circle": "on a circle", "same": "spread"}
+
+// side names the side a feature is cut from, unless it is the top.
+func side(d [3]float64) string {
+	if name := feature.Toward(geom.V3{X: d[0], Y: d[1], Z: d[2]}); name != "+Z" {
+		return ", from " + name
+	}
+	return ""
+}
+
 func featuresCommand() *cobra.Command {
 	var asJSON bool
 	var up string
@@ -77,23 +90,27 @@ func featuresCommand() *cobra.Command {
 				return err
 			}
 			setup := defaultSetup()
-			if setup.Up, err = parseUp(up); err != nil {
+			if setup.Up, err = chooseUp(c.Context(), m, up); err != nil {
 				return unusable(err)
 			}
 			g, err := shop.Place(c.Context(), m, setup)
 			if err != nil {
 				return unusable(fmt.Errorf("%s: %w", args[0], err))
 			}
-			list := shop.DescribeFeatures(g)
+			list := shop.DescribeFeatures(g, true)
+			patterns := shop.DescribePatterns(g)
 			if asJSON {
-				return printJSON(os.Stdout, map[string]any{"features": list})
+				return printJSON(os.Stdout, map[string]any{"features": list, "patterns": patterns})
 			}
 			for _, f := range list {
 				why := ""
 				if f.Why != "" {
 					why = "  (" + f.Why + ")"
 				}
-				fmt.Printf("%-4s %-16s %s%s\n", f.ID, f.Kind, f.Name, why)
+				fmt.Printf("%-4s %-16s %s%s%s\n", f.ID, f.Kind, f.Name, side(f.Approach), why)
+			}
+			for _, p := range patterns {
+				fmt.Printf("%-4s %d equal holes, %s: %s\n", p.ID, len(p.Features), patternWords[p.Kind], strings.Join(p.Features, " "))
 			}
 			return nil
 		},

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -69,7 +70,7 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 		return err
 	}
 	lap("import", begin)
-	plan, err := startPlan(m, lib, f)
+	plan, err := startPlan(c.Context(), m, lib, f)
 	if err != nil {
 		return unusable(err)
 	}
@@ -138,7 +139,7 @@ func title(m *shop.Model, path string) string {
 }
 
 // startPlan returns the plan to begin with: empty with a setup, or a saved one.
-func startPlan(m *shop.Model, lib *shop.Library, f planFlags) (*workplan.Plan, error) {
+func startPlan(ctx context.Context, m *shop.Model, lib *shop.Library, f planFlags) (*workplan.Plan, error) {
 	if f.plan != "" {
 		data, err := os.ReadFile(f.plan)
 		if err != nil {
@@ -160,7 +161,7 @@ func startPlan(m *shop.Model, lib *shop.Library, f planFlags) (*workplan.Plan, e
 	}
 	p := workplan.Default(mc.ID, mat.ID)
 	p.Push, p.Grip, p.Dialect = f.push, f.grip, f.dialect
-	if p.Setup.Up, err = parseUp(f.up); err != nil {
+	if p.Setup.Up, err = chooseUp(ctx, m, f.up); err != nil {
 		return nil, err
 	}
 	body := m.Largest()

@@ -155,6 +155,18 @@ func (f *Face) grow(b geom.Box) geom.Box {
 	return b
 }
 
+// Covers tells whether a point of the face's surface lies in the face.
+func (f *Face) Covers(p geom.V3) bool {
+	bl := newBuilder(0.01)
+	for _, l := range f.Loops {
+		for _, ce := range l.Coedges {
+			bl.divideEdge(ce.Edge)
+		}
+	}
+	rings, err := bl.outline(f)
+	return err == nil && covered(rings, f.Surface.Param(p))
+}
+
 // covered tells whether uv lies in the outer ring and in none of the others.
 func covered(rings []ring, uv geom.V2) bool {
 	for i, r := range rings {

@@ -19,7 +19,7 @@ func (r *recogniser) takeBosses() {
 			lo, hi := planar.Region{island}.Bounds()
 			p := &f.Params
 			p.FloorZ, p.TopZ = g.Params.FloorZ, g.Params.FloorZ
-			p.Length, p.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+			p.Length, p.Width = extent(planar.Region{island})
 			p.Center = lo.Lerp(hi, 0.5).At(0)
 			f.Faces = r.wallsAlong(island, g, p)
 			p.Depth = p.TopZ - p.FloorZ

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"arete/core/geom"
 	"arete/core/planar"
 )
 
@@ -11,8 +12,7 @@ import (
 func (r *recogniser) classify(f *Feature) {
 	p := &f.Params
 	p.Islands = len(f.Region) - 1
-	lo, hi := f.Bound.Bounds()
-	p.Length, p.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+	p.Length, p.Width = extent(f.Bound)
 	p.Depth = p.TopZ - p.FloorZ
 	around := f.besideFloor(f.Bound[0])
 	open, runs := r.openEdges(around)
@@ -47,6 +47,38 @@ func (r *recogniser) classify(f *Feature) {
 		f.Reachable = false
 		f.Why = sharpCorner
 	}
+}
+
+// extent returns length and width of the smallest rectangle around a region
+// that lies along one of its longer straight sides.
+func extent(r planar.Region) (length, width float64) {
+	directions := []geom.V2{{X: 1}}
+	longest := 0.0
+	for _, l := range r {
+		for _, s := range l {
+			if !s.IsArc() {
+				longest = math.Max(longest, s.Len())
+			}
+		}
+	}
+	for _, l := range r {
+		for _, s := range l {
+			if !s.IsArc() && s.Len() > 0.3*longest && len(directions) < 32 {
+				directions = append(directions, s.TangentA())
+			}
+		}
+	}
+	area := math.Inf(1)
+	for i, d := range directions {
+		if i == 0 && len(directions) > 1 {
+			continue // the axes count only without straight sides
+		}
+		lo, hi := r.Map(func(p geom.V2) geom.V2 { return p.Rotate(d.X, -d.Y) }).Bounds()
+		if e := hi.Sub(lo); e.X*e.Y < area*(1-1e-9) {
+			area, length, width = e.X*e.Y, math.Max(e.X, e.Y), math.Min(e.X, e.Y)
+		}
+	}
+	return length, width
 }
 
 const sharpCorner = "sharp inside corner: a round tool leaves its own radius there"
@@ -226,6 +258,9 @@ func title(f *Feature) string {
 		}
 		if p.Counterbore.Diameter > 0 {
 			s += ", counterbore ⌀" + num(p.Counterbore.Diameter)
+		}
+		if p.Back.Diameter > 0 {
+			s += ", back counterbore ⌀" + num(p.Back.Diameter)
 		}
 		if p.Countersink.Diameter > 0 {
 			s += ", countersink ⌀" + num(p.Countersink.Diameter)

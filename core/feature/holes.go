@@ -26,7 +26,7 @@ type axis struct {
 func holes(s *brep.Solid, tol float64) []*Feature {
 	var out []*Feature
 	for _, a := range axes(s, tol) {
-		for _, chain := range a.chains(tol) {
+		for _, chain := range a.joined(s, a.chains(tol)) {
 			if f := a.hole(s, chain, tol); f != nil {
 				out = append(out, f)
 			}
@@ -130,6 +130,48 @@ func (a *axis) chains(tol float64) [][]bore {
 	return out
 }
 
+// joined puts chains together that are one hole with something across it:
+// the same bore on both sides, open to what lies between, and no face there.
+func (a *axis) joined(s *brep.Solid, chains [][]bore) [][]bore {
+	var out [][]bore
+	for _, c := range chains {
+		if n := len(out); n > 0 {
+			last := out[n-1]
+			lower, upper := last[len(last)-1], c[0]
+			below, _ := a.endOf(s, lower, true)
+			above, _ := a.endOf(s, upper, false)
+			if math.Abs(lower.rHi-upper.rLo) < 1e-4 && lower.rLo == lower.rHi && upper.rLo == upper.rHi &&
+				below == endOpen && above == endOpen && !a.blocked(s, lower.hi, upper.lo) {
+				lower.hi, lower.faces = upper.hi, append(append([]int{}, lower.faces...), upper.faces...)
+				out[n-1] = append(append(last[:len(last)-1:len(last)-1], lower), c[1:]...)
+				continue
+			}
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// blocked tells whether a planar face stands across the axis between lo and
+// hi.
+func (a *axis) blocked(s *brep.Solid, lo, hi float64) bool {
+	for _, f := range s.Faces {
+		p, ok := f.Surface.(brep.Plane)
+		if !ok {
+			continue
+		}
+		n := p.F.Z.Dot(a.d)
+		if math.Abs(n) < 1e-6 {
+			continue
+		}
+		t := p.F.O.Sub(a.p).Dot(p.F.Z) / n
+		if t > lo-1e-6 && t < hi+1e-6 && f.Covers(a.p.Add(a.d.Mul(t))) {
+			return true
+		}
+	}
+	return false
+}
+
 // end describes how a chain ends.
 type end int
 
@@ -142,7 +184,7 @@ const (
 // hole turns a chain into a feature, nil when it is not a hole: fewer than
 // three quarters of the wall are there, or both ends are shut.
 func (a *axis) hole(s *brep.Solid, chain []bore, tol float64) *Feature {
-	chain = completeBores(s, chain)
+	chain = a.completeBores(s, chain)
 	if len(chain) == 0 {
 		return nil
 	}
@@ -174,7 +216,7 @@ func (a *axis) hole(s *brep.Solid, chain []bore, tol float64) *Feature {
 }
 
 // completeBores drops stretches whose wall is mostly missing.
-func completeBores(s *brep.Solid, chain []bore) []bore {
+func (a *axis) completeBores(s *brep.Solid, chain []bore) []bore {
 	var out []bore
 	for _, b := range chain {
 		area := 0.0
@@ -183,11 +225,34 @@ func completeBores(s *brep.Solid, chain []bore) []bore {
 		}
 		h := b.hi - b.lo
 		full := math.Pi * (b.rLo + b.rHi) * math.Hypot(h, b.rHi-b.rLo)
-		if area > 0.75*full {
+		if area > 0.75*full || a.ringed(s, b) {
 			out = append(out, b)
 		}
 	}
 	return out
+}
+
+// ringed tells whether both ends of the wall are whole circles, though
+// something wide crosses it between them.
+func (a *axis) ringed(s *brep.Solid, b bore) bool {
+	low, high := 0.0, 0.0
+	for _, i := range b.faces {
+		for _, l := range s.Faces[i].Loops {
+			for _, c := range l.Coedges {
+				k, ok := c.Edge.Curve.(brep.Circle)
+				if !ok || math.Abs(k.R-b.rLo) > 1e-4 || math.Abs(k.F.Z.Dot(a.d)) < 1-1e-9 {
+					continue
+				}
+				switch at := k.F.O.Sub(a.p).Dot(a.d); {
+				case math.Abs(at-b.lo) < 1e-4:
+					low += c.Edge.T1 - c.Edge.T0
+				case math.Abs(at-b.hi) < 1e-4:
+					high += c.Edge.T1 - c.Edge.T0
+				}
+			}
+		}
+	}
+	return math.Min(low, high) > 2*math.Pi-1e-3
 }
 
 // endOf looks across the end circle of a stretch.
@@ -298,6 +363,11 @@ func measure(f *Feature, a *axis, chain []bore, bottom end) {
 	p.Through = bottom == endOpen
 	p.Depth = mouth.hi - shoulder
 	p.FloorZ = p.TopZ - p.Depth
+	if p.Through && main > 0 {
+		if b := chain[0]; b.rLo == b.rHi && b.rLo > chain[main].rLo+1e-6 {
+			p.Back = Counterbore{2 * b.rLo, b.hi - b.lo}
+		}
+	}
 	for i := len(chain) - 1; i > main && main >= 0; i-- {
 		b := chain[i]
 		switch {

@@ -27,13 +27,14 @@ func (r *recogniser) nameThreads() {
 	}
 }
 
-// tapDrills are the drills of coarse metric threads, D − P (ISO 261, ISO 2306).
+// tapDrills are the drills, D − P, of the coarse metric threads of first choice
+// (ISO 261, ISO 2306).
 var tapDrills = []struct {
 	name  string
 	drill float64
 }{
 	{"M2", 1.6}, {"M2.5", 2.05}, {"M3", 2.5}, {"M4", 3.3}, {"M5", 4.2}, {"M6", 5}, {"M8", 6.8}, {"M10", 8.5}, {"M12", 10.2},
-	{"M14", 12}, {"M16", 14}, {"M20", 17.5}, {"M24", 21},
+	{"M16", 14}, {"M20", 17.5}, {"M24", 21},
 }
 
 // likelyThread names the thread whose tap drill the hole has; holes with a

@@ -86,6 +86,7 @@ func (r *recogniser) take(f *Feature) {
 // so that levels and pockets are found as if they were not there.
 func (r *recogniser) takeHoles() {
 	for _, f := range holes(r.s, 1e-3) {
+		f.Tool.OK = true
 		switch {
 		case f.Approach.Z > 1-1e-9:
 			f.Reachable = true
@@ -231,8 +232,7 @@ func (r *recogniser) takeOutside() {
 	f := &Feature{Kind: OutsideProfile, Approach: geom.V3{Z: 1}, Reachable: true, Region: r.set.Outline, Bound: r.set.Outline}
 	f.Params.FloorZ, f.Params.TopZ = r.set.Bottom, r.set.Top
 	f.Params.Through, f.Params.Open = true, true
-	lo, hi := r.set.Outline.Bounds()
-	f.Params.Length, f.Params.Width = math.Max(hi.X-lo.X, hi.Y-lo.Y), math.Min(hi.X-lo.X, hi.Y-lo.Y)
+	f.Params.Length, f.Params.Width = extent(r.set.Outline)
 	outlineCorners(f)
 	r.set.Features = append(r.set.Features, f)
 }

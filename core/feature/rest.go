@@ -114,13 +114,7 @@ func (r *recogniser) connected(i int, fits func(*brep.Face) bool) []int {
 func (r *recogniser) outward(faces []int) geom.V3 {
 	var sum geom.V3
 	for _, i := range faces {
-		f := r.s.Faces[i]
-		for _, l := range f.Loops {
-			for _, c := range l.Coedges {
-				p, _ := c.Edge.Mid()
-				sum = sum.Add(f.NormalAt(p))
-			}
-		}
+		sum = sum.Add(meanNormal(r.s.Faces[i]))
 	}
 	best := geom.V3{Z: 1}
 	for _, d := range [6]geom.V3{{Z: 1}, {Z: -1}, {X: 1}, {X: -1}, {Y: 1}, {Y: -1}} {

@@ -26,7 +26,8 @@ func (r *recogniser) takeSides(ctx context.Context) error {
 }
 
 // sides returns the directions to look from: the normals of planar faces that
-// are left, by area, then the main axes.
+// are left, by area, then the main axes, then along the edges between faces
+// that are left, which may be the walls of an opening.
 func (r *recogniser) sides() []geom.V3 {
 	type side struct {
 		d    geom.V3
@@ -65,6 +66,16 @@ func (r *recogniser) sides() []geom.V3 {
 	}
 	for _, d := range [5]geom.V3{{Z: -1}, {X: 1}, {X: -1}, {Y: 1}, {Y: -1}} {
 		add(d)
+	}
+	for _, e := range r.s.Edges {
+		if _, straight := e.Curve.(brep.Line); !straight || len(e.Uses) != 2 || len(out) > 2*most {
+			continue
+		}
+		if !r.taken[r.index[e.Uses[0].Face]] && !r.taken[r.index[e.Uses[1].Face]] {
+			d := e.Curve.Tangent(0)
+			add(d)
+			add(d.Mul(-1))
+		}
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"arete/core/brep"
+	"arete/core/geom"
 )
 
 // takeSlopes gives the faces between a floor and its walls, and drafted walls
@@ -18,7 +19,7 @@ func (r *recogniser) takeSlopes() {
 				continue
 			}
 			owner := r.below(f)
-			if owner == nil {
+			if owner == nil || r.hidden(f) {
 				continue
 			}
 			owner.Faces = append(owner.Faces, i)
@@ -57,6 +58,21 @@ func (r *recogniser) below(f *brep.Face) *Feature {
 		}
 	}
 	return nil
+}
+
+// hidden tells whether the part stands over the space in front of the face.
+func (r *recogniser) hidden(f *brep.Face) bool {
+	var sum geom.V3
+	n := 0.0
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			p, _ := c.Edge.Mid()
+			sum, n = sum.Add(p), n+1
+		}
+	}
+	p := f.Surface.At(f.Surface.Param(sum.Mul(1 / math.Max(1, n))))
+	q := p.Add(f.NormalAt(p).Mul(0.02))
+	return r.shadow.Above(q.Z + 1e-3).Contains(q.XY())
 }
 
 // upright tells whether a face is vertical all over.

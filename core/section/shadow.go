@@ -82,7 +82,7 @@ func (sh *Shadow) Above(z float64) planar.Region {
 	for _, p := range sh.patches {
 		switch {
 		case p.hi <= z+1e-3:
-		case p.lo >= z || p.above == nil:
+		case p.lo >= z-1e-6 || p.above == nil: // rounding must not clip the foot
 			parts = append(parts, p.region)
 		default:
 			parts = append(parts, p.above(z))

@@ -31,4 +31,8 @@ END
 done
 draw "$here/shapes.tcl"
 for f in "$work"/shapes/*.step; do own_header "$f" >"$out/shapes/$(basename "$f")"; done
+rm -f "$work"/shapes/*
+draw "$here/features.tcl"
+mkdir -p "$here/../../core/feature/testdata"
+for f in "$work"/shapes/*.step; do own_header "$f" >"$here/../../core/feature/testdata/$(basename "$f")"; done
 rm -rf "$work"
