@@ -17,11 +17,17 @@ type excuses struct {
 	owner   []int
 	covered map[int]planar.Region // by feature index: what its thinnest tool covers
 	radius  map[int]float64
+	slopes  map[int]bool // faces that level cuts leave
 }
 
+const slopeLeft = "rounds at the floor and inclined walls need surface finishing"
+
 func newExcuses(r *Result) *excuses {
-	ex := &excuses{r: r, owner: r.Geometry.Work.Features.Owner, covered: map[int]planar.Region{}, radius: map[int]float64{}}
+	ex := &excuses{r: r, owner: r.Geometry.Work.Features.Owner, covered: map[int]planar.Region{}, radius: map[int]float64{}, slopes: map[int]bool{}}
 	for k, f := range r.Geometry.Work.Features.Features {
+		for _, i := range f.Slopes {
+			ex.slopes[i] = true
+		}
 		if f.Reachable || f.Region.Empty() {
 			continue
 		}
@@ -58,6 +64,12 @@ func (ex *excuses) excused(face int, p geom.V3) bool {
 		return false
 	}
 	f := ex.r.Geometry.Work.Features.Features[k]
+	if ex.slopes[face] {
+		return true
+	}
+	if f.Kind != feature.RoundHole && !f.Region.Empty() && ex.overhung(p) {
+		return true
+	}
 	if f.Reachable {
 		return false
 	}
@@ -68,6 +80,12 @@ func (ex *excuses) excused(face int, p geom.V3) bool {
 	return !c.Contains(p.XY()) && c.Dist(p.XY()) > 0.01
 }
 
+// overhung tells whether the part stands over p.
+func (ex *excuses) overhung(p geom.V3) bool {
+	above := ex.r.Geometry.Shadow.Above(p.Z + 0.1)
+	return above.Contains(p.XY()) && above.Dist(p.XY()) > 0.02
+}
+
 func (ex *excuses) say(f *feature.Feature) string {
 	for k, g := range ex.r.Geometry.Work.Features.Features {
 		if g == f {
@@ -75,6 +93,15 @@ func (ex *excuses) say(f *feature.Feature) string {
 				return fmt.Sprintf("%s (R%s)", f.Why, quantity.Format(r, 2))
 			}
 		}
+	}
+	switch {
+	case f.Why != "":
+	case f.Kind == feature.RoundHole && len(f.Slopes) > 0:
+		return "its back counterbore needs a second setup"
+	case len(f.Slopes) > 0:
+		return slopeLeft
+	default:
+		return "the rest lies under an overhang"
 	}
 	return f.Why
 }

@@ -212,6 +212,14 @@ func (a *axis) hole(s *brep.Solid, chain []bore, tol float64) *Feature {
 	}
 	f.Faces = append(f.Faces, shoulders(s, f.Faces)...)
 	measure(f, a, chain, bottom)
+	if f.Params.Back.Diameter > 0 {
+		f.Slopes = append(f.Slopes, chain[0].faces...)
+		for _, i := range f.Faces {
+			if p, ok := s.Faces[i].Surface.(brep.Plane); ok && s.Faces[i].NormalAt(p.F.O).Dot(f.Approach) < 0 {
+				f.Slopes = append(f.Slopes, i)
+			}
+		}
+	}
 	return f
 }
 

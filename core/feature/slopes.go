@@ -22,7 +22,7 @@ func (r *recogniser) takeSlopes() {
 			if owner == nil || r.hidden(f) {
 				continue
 			}
-			owner.Faces = append(owner.Faces, i)
+			owner.Faces, owner.Slopes = append(owner.Faces, i), append(owner.Slopes, i)
 			r.taken[i] = true
 			grown = true
 			measureSlope(owner, f)

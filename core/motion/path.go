@@ -72,6 +72,23 @@ func (m Move) Sweep(from geom.V3) float64 {
 	return w
 }
 
+// speck is the length, mm, below which an arc is run straight: rounded to the
+// digits of a program its ends could change places, and a control would run
+// the rest of the circle.
+const speck = 0.02
+
+// Straighten turns arcs too short to be written safely into lines; the
+// difference is far below a micrometre.
+func (p *Path) Straighten() {
+	var at geom.V3
+	for i, m := range p.Moves {
+		if m.IsArc() && m.Len(at) < speck && m.To.Z == at.Z {
+			p.Moves[i] = Move{Kind: Line, To: m.To, Feed: m.Feed}
+		}
+		at = m.To
+	}
+}
+
 // IsArc tells whether the move is curved.
 func (m Move) IsArc() bool { return m.Kind == CW || m.Kind == CCW }
 

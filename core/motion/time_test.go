@@ -56,3 +56,11 @@ func TestArcSweepAndPoints(t *testing.T) {
 	full := Move{Kind: CCW, To: from, C: geom.V2{}}
 	assert.InDelta(t, 2*math.Pi, full.Sweep(from), 1e-12)
 }
+
+// An arc shorter than its ends can be told apart is run straight.
+func TestShortArcsAreStraightened(t *testing.T) {
+	p := Path{Moves: []Move{{Kind: Line, To: geom.V3{X: 10}, Feed: 100}, {Kind: CCW, To: geom.V3{X: 10, Y: 0.003}, Feed: 100}, {Kind: CCW, To: geom.V3{Y: 10}, Feed: 100}}}
+	p.Straighten()
+	assert.Equal(t, []Kind{Line, Line, CCW}, []Kind{p.Moves[0].Kind, p.Moves[1].Kind, p.Moves[2].Kind})
+	assert.Equal(t, geom.V3{X: 10, Y: 0.003}, p.Moves[1].To)
+}

@@ -81,6 +81,7 @@ func Make(ctx context.Context, in Input, progress func(done, total int)) (Result
 	if err != nil {
 		return Result{}, err
 	}
+	m.out.Path.Straighten()
 	if !cuts(m.out.Path) && len(m.out.Problems) == 0 {
 		m.say("nothing is left for this step to cut: earlier steps have done it")
 	}

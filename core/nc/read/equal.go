@@ -26,11 +26,13 @@ func Equal(p Program, plan []Planned, resolution float64) string {
 			k++
 		}
 	}
-	var at geom.V3
+	var at, before geom.V3 // where the text and the plan are
 	for i, s := range plan {
 		for j, m := range s.Moves {
 			skipHome()
-			if k < len(p.Moves) && p.Moves[k].Tool == s.Tool && same(p.Moves[k], m, s, resolution) {
+			from := before
+			before = m.To
+			if k < len(p.Moves) && p.Moves[k].Tool == s.Tool && same(p.Moves[k], m, s, resolution) && sameTurn(p.Moves[k], at, m, from, resolution) {
 				at = p.Moves[k].To
 				k++
 				continue
@@ -51,6 +53,17 @@ func Equal(p Program, plan []Planned, resolution float64) string {
 		return fmt.Sprintf("line %d: a move that was not planned", p.Moves[k].Line)
 	}
 	return ""
+}
+
+// sameTurn tells whether an arc runs as far around as planned: ends that
+// rounding brought together could make a full circle of it.
+func sameTurn(q Move, at geom.V3, m motion.Move, from geom.V3, res float64) bool {
+	if !m.IsArc() {
+		return true
+	}
+	r := m.To.XY().Dist(m.C)
+	read := motion.Move{Kind: q.Kind, To: q.To, C: q.C}
+	return math.Abs(read.Sweep(at)-m.Sweep(from))*r < 6*res
 }
 
 func same(q Move, m motion.Move, s Planned, res float64) bool {

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"arete/core/geom"
 	"arete/core/motion"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -74,4 +75,20 @@ func FuzzRead(f *testing.F) {
 			t.Fatal("unbounded list of problems")
 		}
 	})
+}
+
+// Rounding may bring the ends of a short arc to change places: the control
+// would run the rest of the circle. That does not read back equal.
+func TestAnArcTurnedIntoACircleIsNoticed(t *testing.T) {
+	from, to := geom.V3{X: 20}, geom.V3{X: 20, Y: 0.0004}
+	plan := []Planned{{Tool: 1, RPM: 1000, Moves: []motion.Move{{Kind: motion.Line, To: from, Feed: 100}, {Kind: motion.CCW, To: to, Feed: 100}, {Kind: motion.Line, To: geom.V3{X: 30}, Feed: 100}}}}
+	read := func(end geom.V3) Program {
+		var p Program
+		for _, m := range []motion.Move{{Kind: motion.Line, To: from, Feed: 100}, {Kind: motion.CCW, To: end, Feed: 100}, {Kind: motion.Line, To: geom.V3{X: 30}, Feed: 100}} {
+			p.Moves = append(p.Moves, Move{Move: m, Tool: 1, RPM: 1000})
+		}
+		return p
+	}
+	assert.Empty(t, Equal(read(to), plan, 0.001))
+	assert.NotEmpty(t, Equal(read(geom.V3{X: 20, Y: -0.0001}), plan, 0.001))
 }
