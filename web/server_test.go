@@ -45,7 +45,7 @@ func TestPagesAnswer(t *testing.T) {
 		{"POST", "/parts/1/drive", "key=material&value=unobtainium", true, 422, "not in the library", ""},
 		{"POST", "/parts/1/undo", "at=/parts/1/cut/S2", true, 200, "", ""},
 		{"POST", "/parts/1/steps", "feature=F99", true, 422, "pick a face", ""},
-		{"POST", "/parts/1/steps", "feature=F10", true, 422, "second setup", ""},
+		{"POST", "/parts/1/steps", "feature=F10", true, 422, "another setup", ""},
 		{"GET", "/parts/1/picture.png", "", false, 200, "PNG", ""},
 		{"GET", "/static/js/main.js", "", false, 200, "follow()", ""},
 	} {

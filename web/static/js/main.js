@@ -130,10 +130,14 @@ let lastStep = null, typing = false;
 document.addEventListener('input', (e) => { if (e.target.closest?.('#sheet')) typing = true; });
 document.addEventListener('change', () => { typing = false; });
 document.addEventListener('focusout', () => { typing = false; });
-// An answer that was overtaken by a newer plan is not shown.
+// An answer that was overtaken by a newer plan is not shown, nor the refresh of
+// a page that was left meanwhile.
+let refreshPath = '';
 document.addEventListener('htmx:before:swap', (e) => {
-  const m = /data-version="(\d+)"/.exec(e.detail?.ctx?.text ?? '');
+  const text = e.detail?.ctx?.text ?? '', m = /data-version="(\d+)"/.exec(text);
   if (m && +m[1] < wanted()) e.preventDefault();
+  const page = /data-step="(\w+)"/.exec(text) ?? /data-station="(\w+)"/.exec(text);
+  if (page && refreshPath && refreshPath !== location.pathname && refreshPath.endsWith('/' + page[1])) e.preventDefault();
 });
 document.addEventListener('htmx:after:swap', () => {
   const f = document.activeElement;
@@ -162,7 +166,9 @@ async function refreshOnce() {
   await htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' });
   wireLedger();
   if (typing || document.querySelector('[aria-invalid]')) return;
-  await htmx.ajax('GET', location.pathname, { target: '#sheet', swap: 'innerMorph' });
+  refreshPath = location.pathname;
+  await htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' });
+  refreshPath = '';
 }
 for (const [id, act] of [['undo', 'undo'], ['redo', 'redo']]) $(id)?.addEventListener('click', () => history_(act));
 function history_(act) { htmx.ajax('POST', url(act), { target: '#sheet', swap: 'innerMorph', values: { at: location.pathname } }); }
