@@ -72,21 +72,50 @@ func (m Move) Sweep(from geom.V3) float64 {
 	return w
 }
 
-// speck is the length, mm, below which an arc is run straight: rounded to the
-// digits of a program its ends could change places, and a control would run
-// the rest of the circle.
+// speck is the length, mm, below which an arc is run straight, and below which
+// the gap of a circle must not fall: rounded to the digits of a program the
+// ends could change places, and a control would run the rest of the circle,
+// or leave it out.
 const speck = 0.02
 
-// Straighten turns arcs too short to be written safely into lines; the
-// difference is far below a micrometre.
+// Straighten turns arcs too short to be written safely into lines and halves
+// arcs that all but close; the difference is far below a micrometre.
 func (p *Path) Straighten() {
 	var at geom.V3
+	halved := map[int]Move{}
 	for i, m := range p.Moves {
-		if m.IsArc() && m.Len(at) < speck && m.To.Z == at.Z {
-			p.Moves[i] = Move{Kind: Line, To: m.To, Feed: m.Feed}
+		if m.IsArc() {
+			r, sweep := m.To.XY().Dist(m.C), math.Abs(m.Sweep(at))
+			switch {
+			case sweep*r < speck:
+				p.Moves[i] = Move{Kind: Line, To: m.To, Feed: m.Feed}
+			case (2*math.Pi-sweep)*r < speck && m.To.XY() != at.XY():
+				halved[i] = Move{Kind: m.Kind, To: m.At(at, 0.5), C: m.C, Feed: m.Feed}
+			}
 		}
 		at = m.To
 	}
+	if len(halved) > 0 {
+		p.insert(halved)
+	}
+}
+
+// insert puts moves before those of the given numbers.
+func (p *Path) insert(before map[int]Move) {
+	var out []Move
+	shift := make([]int, len(p.Moves)+1)
+	for i, m := range p.Moves {
+		shift[i] = len(out)
+		if h, ok := before[i]; ok {
+			out = append(out, h)
+		}
+		out = append(out, m)
+	}
+	shift[len(p.Moves)] = len(out)
+	for i, c := range p.Cycles {
+		p.Cycles[i].From, p.Cycles[i].To = shift[c.From], shift[c.To]
+	}
+	p.Moves = out
 }
 
 // IsArc tells whether the move is curved.

@@ -57,6 +57,15 @@ func TestArcSweepAndPoints(t *testing.T) {
 	assert.InDelta(t, 2*math.Pi, full.Sweep(from), 1e-12)
 }
 
+// An arc that all but closes is run in halves, a whole circle as it is.
+func TestArcsThatAllButCloseAreHalved(t *testing.T) {
+	p := Path{Moves: []Move{{Kind: Line, To: geom.V3{X: 10}}, {Kind: CCW, To: geom.V3{X: 10, Y: -0.003}}, {Kind: Line, To: geom.V3{X: 10}}, {Kind: CCW, To: geom.V3{X: 10}}}}
+	p.Straighten()
+	assert.Len(t, p.Moves, 5)
+	assert.InDelta(t, -10, p.Moves[1].To.X, 1e-3)
+	assert.Equal(t, geom.V3{X: 10, Y: -0.003}, p.Moves[2].To)
+}
+
 // An arc shorter than its ends can be told apart is run straight.
 func TestShortArcsAreStraightened(t *testing.T) {
 	p := Path{Moves: []Move{{Kind: Line, To: geom.V3{X: 10}, Feed: 100}, {Kind: CCW, To: geom.V3{X: 10, Y: 0.003}, Feed: 100}, {Kind: CCW, To: geom.V3{Y: 10}, Feed: 100}}}

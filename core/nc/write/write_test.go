@@ -138,6 +138,7 @@ func TestRandomPathsReadBackEqual(t *testing.T) {
 				b.Arc(to.At(b.At.Z), c, turn, 500)
 			}
 		}
+		b.Path.Straighten() // as every step's path is
 		p := sample()
 		p.Steps = []nc.Step{{ID: "S1", Title: "x", Tool: p.Steps[0].Tool, RPM: 1000, Path: b.Path}}
 		for name, d := range dialects {
