@@ -296,6 +296,11 @@ func (s *Server) faces(c *echo.Context) error {
 		Title   string    `json:"title"`
 		ID      int       `json:"id"`
 		Axis    []float64 `json:"axis,omitempty"` // X and Y of an upright axis
+		Dir     []float64 `json:"dir,omitempty"`  // outward normal of a plane, axis of a round face
+		At      []float64 `json:"at,omitempty"`   // a point of the plane or axis
+	}
+	place := func(r *row, at, dir geom.V3) {
+		r.At, r.Dir = []float64{at.X, at.Y, at.Z}, []float64{dir.X, dir.Y, dir.Z}
 	}
 	out := make([]row, len(g.Solid.Faces))
 	for i, f := range g.Solid.Faces {
@@ -304,11 +309,20 @@ func (s *Server) faces(c *echo.Context) error {
 		case brep.Plane:
 			r.Flat = math.Abs(q.F.Z.Z) > 1-1e-9
 			r.Level = math.Round(q.F.O.Z*1000) / 1000
+			place(&r, q.F.O, f.NormalAt(q.F.O))
 		case brep.Cylinder:
 			r.Radius = math.Round(q.R*1000) / 1000
 			if math.Abs(q.F.Z.Z) > 1-1e-9 {
 				r.Axis = []float64{q.F.O.X, q.F.O.Y}
 			}
+			place(&r, q.F.O, q.F.Z)
+		case brep.Cone:
+			place(&r, q.F.O, q.F.Z)
+		case brep.Torus:
+			r.Radius = math.Round(q.Minor*1000) / 1000
+			place(&r, q.F.O, q.F.Z)
+		case brep.Sphere:
+			r.Radius = math.Round(q.R*1000) / 1000
 		}
 		if k := g.Work.Features.Owner[i]; k >= 0 {
 			r.Feature, r.Title = g.Work.Features.Features[k].ID, g.Work.Features.Features[k].Title()

@@ -25,6 +25,14 @@ func TestTheViewAnswersTheMouse(t *testing.T) {
 	b.do(chromedp.MouseClickXY(shown[0], shown[1]))
 	b.until(`document.querySelector('.led-row.on')?.innerText.includes('Pocket 56 × 43')`)
 
+	// shift and click measures to a second face; all like one light up
+	other := eval[[]float64](b, `arete.view.render(), arete.view.screen([arete.view.target.x - 40, arete.view.target.y + 32, 0])`)
+	b.do(chromedp.MouseClickXY(other[0], other[1], chromedp.ButtonModifiers(chromedp.ModifierShift)))
+	b.until(`document.getElementById('measured')?.innerText.includes('parallel, 12.000 mm apart')`)
+	eval[any](b, `(arete.view.onpick({face: arete.view.faces.findIndex(f=>f.radius===3.3), point:{x:0,y:0,z:0}}), null)`)
+	assert.Equal(t, "All 4 like this", b.text("#likethis"))
+	b.click("#likethis")
+
 	drag := func(from, to [2]float64, button input.MouseButton) {
 		held := func(p *input.DispatchMouseEventParams) {
 			p.Button, p.Buttons = button, map[input.MouseButton]int64{input.MouseButtonLeft: 1, input.MouseButtonRight: 2}[button]

@@ -78,7 +78,7 @@ var lists = map[string][]line{
 	"inclined": {{kind: PlanarFace, from: "+Z", floor: 40}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
 		{kind: PlanarFace, from: "slope", floor: 80 / math.Sqrt2}, {kind: RoundHole, from: "slope", d: 6, depth: 12, bottom: "flat"}},
 	"crowned": {{kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "*"}, {kind: FreeSurface, from: "+Z"}},
-	"dome": {{kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"}, {kind: Step, from: "+Z", floor: 10, islands: 1}, {kind: FreeSurface, from: "+Z"}},
+	"dome":    {{kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"}, {kind: Step, from: "+Z", floor: 10, islands: 1}, {kind: FreeSurface, from: "+Z"}},
 	"arc-slot": {{kind: PlanarFace, from: "+Z", floor: 15}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
 		{kind: Slot, from: "+Z", top: 15, floor: 7, width: 8, length: 40*math.Pi/2 + 8, corner: 4}},
 	"spline-wall": {{kind: PlanarFace, from: "+Z", floor: 15}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
@@ -217,4 +217,3 @@ func TestPatterns(t *testing.T) {
 	assert.Len(t, got["line"].Features, 5)
 	assert.InDelta(t, 14, got["line"].Pitch[0], 1e-6)
 }
-

@@ -47,7 +47,7 @@ type Feature struct {
 	Why       string // why not, or what stays
 	Tool      Access // whether a round tool can do it from its own approach, whatever the setup
 
-	Slopes []int  // those of its faces that level cuts leave: rounds at the floor, drafted walls and what stands on them
+	Slopes []int // those of its faces that level cuts leave: rounds at the floor, drafted walls and what stands on them
 
 	Region planar.Region // of a milled feature: what is open at its floor
 	Floor  planar.Region // the floor faces themselves

@@ -1,4 +1,5 @@
 // Ties sheet, view, ledger and strip together.
+import { alike, between } from './measure.js';
 import { buffer, follow, json, onState, Path, part, state, url } from './data.js';
 import { Strip, clock } from './strip.js';
 import { View } from './view.js';
@@ -199,17 +200,33 @@ for (const b of document.querySelectorAll('[data-look]')) b.addEventListener('cl
 
 // --- picking
 const describe = (f) => { const r = view.faces?.[f]; return r ? `${r.kind}${r.radius ? ` R${r.radius}` : ''}${r.flat ? ` at Z${r.level}` : ''} · ${r.area} mm²${r.feature ? ` · ${r.feature} ${r.title}` : ''}` : ''; };
-view.onpick = (hit) => {
+view.onpick = (hit, more) => {
+  if (hit && more && picked) { measure(picked, hit); return; }
   picked = hit;
   $('picked') && ($('picked').hidden = !hit);
   if (!hit) { view.highlight([]); return; }
   const dev = hit.deviation;
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
   if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
+  $('picked').append(likeButton(hit.face));
   const row = view.faces?.[hit.face]?.feature;
   if (row && stepOf()) $('picked').append(stepButton(row));
   if (row) choose(row); else view.highlight([hit.face]);
 };
+// measure reads out how a second pick lies to the first; shift and click.
+function measure(a, b) {
+  document.getElementById('measured')?.remove();
+  $('picked').append(Object.assign(el('p', between(a, b, view.faces[a.face], view.faces[b.face])), { id: 'measured', className: 'figures' }));
+  view.highlight([a.face, b.face]);
+}
+// likeButton lights up all faces like the one picked.
+function likeButton(face) {
+  const same = alike(view.faces, face);
+  const b = Object.assign(el('button', `All ${same.length} like this`), { id: 'likethis', className: 'textbutton' });
+  b.style.display = 'block';
+  b.addEventListener('click', () => view.highlight(same));
+  return b;
+}
 // originButton puts the origin at the point picked, or at the axis of a hole.
 function originButton(hit) {
   const f = view.faces[hit.face], p = f.axis ? [f.axis[0], f.axis[1], hit.point.z] : [hit.point.x, hit.point.y, f.flat ? f.level : hit.point.z];

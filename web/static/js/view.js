@@ -84,7 +84,7 @@ export class View {
       else { this.yaw += dx * 0.008; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + dy * 0.008)); }
       this.draw();
     });
-    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null; if (click && e.button === 0) this.onpick?.(this.pick(e)); });
+    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null; if (click && e.button === 0) this.onpick?.(this.pick(e), e.shiftKey); });
     c.addEventListener('wheel', (e) => {
       e.preventDefault();
       const r = c.getBoundingClientRect(), k = Math.exp(-e.deltaY * 0.0012);
