@@ -271,7 +271,14 @@ func title(f *Feature) string {
 		if p.Through {
 			return s + " through"
 		}
-		return s + ", " + num(p.Depth) + " deep"
+		s += ", " + num(p.Depth) + " deep"
+		if p.FloorRadius > 0 {
+			s += ", R" + num(p.FloorRadius) + " at the floor"
+		}
+		if p.Draft > 0 {
+			s += ", draft " + num(p.Draft) + "°"
+		}
+		return s
 	case Slot:
 		if p.Through {
 			return "Slot " + num(p.Width) + " through"

@@ -49,7 +49,7 @@ var lists = map[string][]line{
 	"window": {{kind: PlanarFace, from: "+Z", floor: 40}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z", length: 80, width: 30},
 		{kind: Slot, from: "±Y", width: 12, length: 42, corner: 6}, {kind: Slot, from: "-Z", floor: -6, width: 8}},
 	"floor-rounds": {{kind: PlanarFace, from: "+Z", floor: 25}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z", length: 80, width: 60},
-		{kind: ClosedPocket, from: "+Z", top: 25, floor: 10, corner: 8, floorRadius: 3}},
+		{kind: ClosedPocket, from: "+Z", top: 25, floor: 10, length: 50, width: 30, corner: 8, floorRadius: 3}},
 	"drafted": {{kind: PlanarFace, from: "+Z", floor: 25}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
 		{kind: ClosedPocket, from: "+Z", top: 25, floor: 10, length: 40, width: 20, draft: math.Atan(5./15) * 180 / math.Pi, unreachable: true}},
 	"rounded-top": {{kind: PlanarFace, from: "+Z", floor: 20}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},

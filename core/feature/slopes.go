@@ -137,7 +137,9 @@ func measureSlope(g *Feature, f *brep.Face) {
 			p.FloorRadius = s.R
 		}
 	case brep.Plane:
-		p.Draft = math.Asin(math.Max(-1, math.Min(1, f.NormalAt(s.F.O).Z))) * 180 / math.Pi
+		if z := f.NormalAt(s.F.O).Z; z > 1e-6 {
+			p.Draft = math.Asin(math.Min(1, z)) * 180 / math.Pi
+		}
 	case brep.Cone:
 		if math.Abs(s.F.Z.Z) > 1-1e-6 {
 			p.Draft = math.Abs(s.Half) * 180 / math.Pi
@@ -171,6 +173,9 @@ func (r *recogniser) corners() {
 		}
 		if !sharp && wasSharp {
 			f.Reachable, f.Why = true, ""
+		}
+		if p := &f.Params; p.FloorRadius > 0 && p.Draft == 0 { // the walls stand a radius outside the flat floor
+			p.Length, p.Width = p.Length+2*p.FloorRadius, p.Width+2*p.FloorRadius
 		}
 	}
 }
