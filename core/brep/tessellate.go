@@ -9,7 +9,8 @@ import (
 )
 
 // Tessellate returns a watertight mesh that departs from the solid by at most
-// chord mm. Every edge is divided once, and both of its faces use the same
+// chord mm (up to twice that on cylinders and cones whose two ends are divided
+// differently). Every edge is divided once, and both of its faces use the same
 // points; faces that curve both ways get points inside. An error names the
 // face that could not be filled.
 func (s *Solid) Tessellate(chord float64) (*mesh.Mesh, error) {

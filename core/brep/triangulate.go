@@ -154,27 +154,42 @@ func inTriangle(a, b, c, p geom.V2) bool {
 	return b.Sub(a).Cross(p.Sub(a)) >= 0 && c.Sub(b).Cross(p.Sub(b)) >= 0 && a.Sub(c).Cross(p.Sub(c)) >= 0
 }
 
-// clipEars cuts a simple polygon into triangles. When rounding leaves no
-// clean ear the least bad corner is cut, so that the result always closes.
+// clipEars cuts a simple polygon into triangles, of neighbouring ears the one
+// with the shorter cut, so that strips become zigzags and not fans. When
+// rounding leaves no clean ear the least bad corner is cut, so that the result
+// always closes.
 func clipEars(uv []geom.V2, poly []int32) ([][3]int32, error) {
 	p := append([]int32(nil), poly...)
 	tris := make([][3]int32, 0, len(p))
+	corner := func(i int) (a, b, c int32) {
+		n := len(p)
+		return p[(i+n-1)%n], p[(i+n)%n], p[(i+1)%n]
+	}
+	turn := func(a, b, c int32) float64 { return uv[b].Sub(uv[a]).Cross(uv[c].Sub(uv[b])) }
 	i, since := 0, 0
 	for len(p) > 3 {
 		n := len(p)
-		a, b, c := p[(i+n-1)%n], p[i%n], p[(i+1)%n]
-		turn := uv[b].Sub(uv[a]).Cross(uv[c].Sub(uv[b]))
-		if turn > 0 && isEar(uv, p, a, b, c) || since > n || (since > n/2 && turn == 0) {
-			if since > 3*n {
-				return nil, errors.New("the boundary crosses itself")
-			}
-			tris = append(tris, [3]int32{a, b, c})
-			k := i % n
-			p = append(p[:k], p[k+1:]...)
-			i, since = max(0, k-1), 0
+		i %= n
+		a, b, c := corner(i)
+		t := turn(a, b, c)
+		clean := t > 0 && isEar(uv, p, a, b, c)
+		if !clean && since <= n && !(since > n/2 && t == 0) {
+			i, since = i+1, since+1
 			continue
 		}
-		i, since = (i+1)%n, since+1
+		if since > 3*n {
+			return nil, errors.New("the boundary crosses itself")
+		}
+		k, cut := i, uv[a].Dist(uv[c])
+		for _, j := range [2]int{i + n - 1, i + 1} {
+			d, e, f := corner(j % n)
+			if clean && uv[d].Dist(uv[f]) < cut && turn(d, e, f) > 0 && isEar(uv, p, d, e, f) {
+				k, cut, a, b, c = j%n, uv[d].Dist(uv[f]), d, e, f
+			}
+		}
+		tris = append(tris, [3]int32{a, b, c})
+		p = append(p[:k], p[k+1:]...)
+		i, since = max(0, k-1), 0
 	}
 	return append(tris, [3]int32{p[0], p[1], p[2]}), nil
 }

@@ -12,6 +12,7 @@ import (
 
 	"arete/core/brep"
 	"arete/core/geom"
+	"arete/core/mesh"
 )
 
 // simpson integrates f from a to b.
@@ -126,6 +127,7 @@ func TestShapesOfEveryKind(t *testing.T) {
 				if chord == 0.02 {
 					meshed += mesh.Volume()
 					assert.Zero(t, folds(b.Solid, chord, t), name)
+					assert.Less(t, strays(b.Solid, mesh), 1.5*chord, "%s: triangles off the surface", name)
 				}
 			}
 		}
@@ -133,6 +135,35 @@ func TestShapesOfEveryKind(t *testing.T) {
 		if want, ok := byHand[name]; ok {
 			assert.InEpsilon(t, want, volume, 1e-6, name)
 		}
+	}
+}
+
+// strays returns how far middles of triangles' sides lie off their surface.
+func strays(s *brep.Solid, m *mesh.Mesh) (most float64) {
+	for i, tri := range m.Tris {
+		surface := s.Faces[m.Face[i]].Surface
+		for k := range tri {
+			mid := m.Points[tri[k]].Lerp(m.Points[tri[(k+1)%3]], 0.5)
+			most = math.Max(most, surface.At(surface.Param(mid)).Dist(mid))
+		}
+	}
+	return most
+}
+
+// Fine meshes of the trial parts stay on their surfaces: within the chord, and
+// twice that where both ends of a wall are divided differently.
+func TestFineMeshesStayOnTheirSurfaces(t *testing.T) {
+	files, err := filepath.Glob("../../../shop/testdata/*.step")
+	require.NoError(t, err)
+	for _, path := range files {
+		f, err := os.Open(path)
+		require.NoError(t, err)
+		m, err := Read(f)
+		f.Close()
+		require.NoError(t, err)
+		mesh, err := m.Bodies[0].Tessellate(0.002)
+		require.NoError(t, err)
+		assert.Less(t, strays(m.Bodies[0].Solid, mesh), 0.005, path)
 	}
 }
 
