@@ -11,7 +11,7 @@ import (
 // its top and its walls. The clearing around it keeps the walls too.
 func (r *recogniser) takeBosses() {
 	for _, g := range r.set.Features {
-		if g.Kind != Step || g.Params.Islands <= 0 || !g.Params.Open {
+		if g.Kind != Step || g.Params.Islands <= 0 || !g.Params.Open || g.Region.Empty() {
 			continue
 		}
 		for _, island := range g.Region[1:] {

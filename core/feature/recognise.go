@@ -49,11 +49,12 @@ type recogniser struct {
 	skip   map[int]bool // faces left out of the shadow: inside of holes
 	caps   []section.Cap
 	index  map[*brep.Face]int
+	chord  float64 // of the shadow
 }
 
 func newRecogniser(s *brep.Solid, taken map[int]bool) *recogniser {
 	box := s.Box()
-	r := &recogniser{s: s, taken: taken, skip: map[int]bool{}, index: make(map[*brep.Face]int, len(s.Faces))}
+	r := &recogniser{s: s, taken: taken, skip: map[int]bool{}, chord: section.Chord, index: make(map[*brep.Face]int, len(s.Faces))}
 	r.set = &Set{Owner: make([]int, len(s.Faces)), Top: box.Max.Z, Bottom: box.Min.Z}
 	for i, f := range s.Faces {
 		r.index[f] = i
@@ -64,7 +65,7 @@ func newRecogniser(s *brep.Solid, taken map[int]bool) *recogniser {
 // look finds the floors and openings that are seen.
 func (r *recogniser) look(ctx context.Context) error {
 	var err error
-	if r.shadow, err = section.New(r.s, r.skip, r.caps, planar.DefaultTolerance); err != nil {
+	if r.shadow, err = section.NewWithin(r.s, r.skip, r.caps, planar.DefaultTolerance, r.chord); err != nil {
 		return err
 	}
 	r.set.Outline = filled(r.shadow.Silhouette())
@@ -174,7 +175,7 @@ func (r *recogniser) takeLevels(ctx context.Context) error {
 				if r.taken[i] {
 					continue
 				}
-				fr := section.FaceRegion(r.s.Faces[i], planar.DefaultTolerance)
+				fr := section.FaceRegion(r.s.Faces[i], planar.DefaultTolerance, r.chord)
 				if part.Contains(inside(fr)) {
 					mine = append(mine, i)
 					floors = append(floors, fr)

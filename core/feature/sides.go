@@ -10,6 +10,9 @@ import (
 	"arete/core/geom"
 )
 
+// roughChord is the chord, mm, of the shadows of sides that are not cut now.
+const roughChord = 0.05
+
 // takeSides looks at the part from the other sides, for the faces that are
 // not seen from the spindle: from where planar faces look to, largest first,
 // and along the main axes for openings.
@@ -115,6 +118,7 @@ func (r *recogniser) worthALook(d geom.V3) bool {
 func (r *recogniser) lookFrom(ctx context.Context, d geom.V3) error {
 	view := geom.NewFrame(geom.V3{}, d, d.Perpendicular())
 	side := newRecogniser(r.s.Transform(view.Inverse()), r.taken)
+	side.chord = roughChord
 	for _, f := range r.set.Features {
 		if f.Kind != RoundHole || math.Abs(f.Approach.Dot(d)) < 1-1e-9 {
 			continue

@@ -89,6 +89,7 @@ func worth(ctx context.Context, s *brep.Solid, d geom.V3) (float64, error) {
 	}
 	s = s.Transform(view.Inverse())
 	r := newRecogniser(s, map[int]bool{})
+	r.chord = roughChord
 	r.takeHoles()
 	r.takeChamfers()
 	if err := r.look(ctx); err != nil {

@@ -8,9 +8,9 @@ import (
 	"arete/core/planar"
 )
 
-// chord is how far triangles and chords that stand for curved faces and edges
+// Chord is how far triangles and chords that stand for curved faces and edges
 // may lie off, mm.
-const chord = 0.005
+const Chord = 0.005
 
 // facets stands for faces whose projection is not made of lines and arcs: the
 // triangles that face up. Their outline, run around with all of them on its
@@ -19,7 +19,7 @@ const chord = 0.005
 // chord, and the outline of all is the exact boundary.
 func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 	if sh.mesh == nil {
-		m, err := s.Tessellate(chord)
+		m, err := s.Tessellate(sh.chord)
 		if err != nil {
 			return nil, err
 		}
@@ -41,7 +41,7 @@ func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 			lo, hi = math.Min(lo, p.Z), math.Max(hi, p.Z)
 		}
 	}
-	arcs := levelArcs(s.Faces[i])
+	arcs := levelArcs(s.Faces[i], sh.chord)
 	above := func(z float64) planar.Region {
 		o := outliner{next: map[geom.V2][]geom.V2{}, arcs: arcs}
 		for _, t := range tris {
@@ -75,7 +75,7 @@ func (sh *Shadow) upward(f *brep.Face, tris []int32) []int32 {
 
 // levelArcs returns the chords of a face's level circular edges and the arcs
 // that they stand for, both ways.
-func levelArcs(f *brep.Face) map[[2]geom.V2]planar.Segment {
+func levelArcs(f *brep.Face, chord float64) map[[2]geom.V2]planar.Segment {
 	out := map[[2]geom.V2]planar.Segment{}
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {

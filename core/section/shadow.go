@@ -32,6 +32,7 @@ type patch struct {
 // by several goroutines.
 type Shadow struct {
 	tol     float64
+	chord   float64
 	patches []patch
 	mu      sync.Mutex
 	cache   map[float64]planar.Region
@@ -45,7 +46,12 @@ const flat = 1e-6
 // New prepares the shadow of a solid given in setup coordinates. Faces in
 // skip (by index) are left out; caps are added as horizontal faces.
 func New(s *brep.Solid, skip map[int]bool, caps []Cap, tol float64) (*Shadow, error) {
-	sh := &Shadow{tol: tol, cache: map[float64]planar.Region{}}
+	return NewWithin(s, skip, caps, tol, Chord)
+}
+
+// NewWithin is New with another chord for what is not made of lines and arcs.
+func NewWithin(s *brep.Solid, skip map[int]bool, caps []Cap, tol, chord float64) (*Shadow, error) {
+	sh := &Shadow{tol: tol, chord: chord, cache: map[float64]planar.Region{}}
 	for i, f := range s.Faces {
 		if skip[i] {
 			continue
@@ -166,7 +172,7 @@ func (sh *Shadow) outline(f *brep.Face) planar.Region {
 	for _, l := range f.Loops {
 		var loop planar.Loop
 		for _, c := range l.Coedges {
-			loop = append(loop, projectEdge(c)...)
+			loop = append(loop, projectEdge(c, sh.chord)...)
 		}
 		if len(loop) > 0 {
 			r = append(r, loop)
@@ -175,11 +181,11 @@ func (sh *Shadow) outline(f *brep.Face) planar.Region {
 	return planar.Normalize(r, sh.tol)
 }
 
-func projectEdge(c *brep.Coedge) []planar.Segment {
+func projectEdge(c *brep.Coedge, chord float64) []planar.Segment {
 	a, b := c.Ends()
 	circle, ok := c.Edge.Curve.(brep.Circle)
 	if !ok {
-		return projectLines(c)
+		return projectLines(c, chord)
 	}
 	turn := int8(1)
 	if (circle.F.Z.Z > 0) != c.Forward {
@@ -192,7 +198,7 @@ func projectEdge(c *brep.Coedge) []planar.Segment {
 }
 
 // projectLines projects an edge by its chords, the same as the mesh has.
-func projectLines(c *brep.Coedge) []planar.Segment {
+func projectLines(c *brep.Coedge, chord float64) []planar.Segment {
 	points := c.Edge.MeshPoints(chord)
 	if !c.Forward {
 		slices.Reverse(points)
@@ -261,6 +267,6 @@ func Levels(s *brep.Solid, skip map[int]bool) (z []float64, faces [][]int) {
 }
 
 // FaceRegion returns the projection of a horizontal face.
-func FaceRegion(f *brep.Face, tol float64) planar.Region {
-	return (&Shadow{tol: tol}).outline(f)
+func FaceRegion(f *brep.Face, tol, chord float64) planar.Region {
+	return (&Shadow{tol: tol, chord: chord}).outline(f)
 }
