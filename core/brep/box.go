@@ -108,13 +108,7 @@ func growArc(b geom.Box, f geom.Frame, rx, ry, t0, t1 float64) geom.Box {
 // outline in each direction, followed uphill. Only tops count: where the way
 // ends at the boundary, the edge there is extreme.
 func (f *Face) grow(b geom.Box) geom.Box {
-	bl := newBuilder(0.01)
-	for _, l := range f.Loops {
-		for _, ce := range l.Coedges {
-			bl.divideEdge(ce.Edge)
-		}
-	}
-	rings, err := bl.outline(f)
+	rings, bl, err := f.rings(0.01)
 	if err != nil {
 		return b
 	}
@@ -157,13 +151,7 @@ func (f *Face) grow(b geom.Box) geom.Box {
 
 // Covers tells whether a point of the face's surface lies in the face.
 func (f *Face) Covers(p geom.V3) bool {
-	bl := newBuilder(0.01)
-	for _, l := range f.Loops {
-		for _, ce := range l.Coedges {
-			bl.divideEdge(ce.Edge)
-		}
-	}
-	rings, err := bl.outline(f)
+	rings, _, err := f.rings(0.01)
 	return err == nil && covered(rings, f.Surface.Param(p))
 }
 

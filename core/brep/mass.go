@@ -79,13 +79,7 @@ func (s *Solid) Props() Props {
 
 // moments integrates one face about c.
 func (f *Face) moments(c geom.V3) (moments, error) {
-	b := newBuilder(math.Inf(1))
-	for _, l := range f.Loops {
-		for _, ce := range l.Coedges {
-			b.divideEdge(ce.Edge)
-		}
-	}
-	rings, err := b.outline(f)
+	rings, _, err := f.rings(math.Inf(1))
 	if err != nil {
 		return moments{}, err
 	}

@@ -10,6 +10,19 @@ import (
 
 var errOpenWrap = errors.New("the boundary runs around the axis once and does not close")
 
+// rings returns the outline of a face with its edges divided within chord, and
+// the builder that holds its points.
+func (f *Face) rings(chord float64) ([]ring, *builder, error) {
+	b := newBuilder(chord)
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			b.divideEdge(c.Edge)
+		}
+	}
+	r, err := b.outline(f)
+	return r, b, err
+}
+
 // outline returns the boundary of a face as rings of its parameters that do
 // not run around: the outer one first, then holes inside it. Where the face
 // runs all the way round, a seam is cut.

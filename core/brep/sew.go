@@ -156,17 +156,11 @@ func (f *Face) turn() {
 // of its boundary, and returns how many faces said otherwise.
 func (s *Solid) AgreeSenses() int {
 	n := 0
-	b := newBuilder(math.Inf(1))
 	for _, f := range s.Faces {
 		if closedSurface(f.Surface) {
 			continue // both sides of the boundary may be the face
 		}
-		for _, l := range f.Loops {
-			for _, c := range l.Coedges {
-				b.divideEdge(c.Edge)
-			}
-		}
-		rings, err := b.outline(f)
+		rings, _, err := f.rings(math.Inf(1))
 		if err != nil {
 			continue
 		}
