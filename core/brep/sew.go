@@ -318,11 +318,12 @@ func (s *Solid) Size() float64 {
 
 // SignedVolume returns the volume, negative when the faces point inward. It
 // is found from a coarse mesh, so that it is quick and only its sign and
-// order count.
-func (s *Solid) SignedVolume() float64 {
+// order count. The error names a face that cannot be filled; the volume is
+// then the integral over the others.
+func (s *Solid) SignedVolume() (float64, error) {
 	m, err := s.Tessellate(s.Size() / 50)
 	if err != nil {
-		return s.Props().Volume
+		return s.Props().Volume, err
 	}
-	return m.Volume()
+	return m.Volume(), nil
 }

@@ -105,7 +105,10 @@ func (b *reader) heal(in *instance, surfaces bool) ([]*brep.Solid, error) {
 		out = s.Split()
 	}
 	for _, s := range out {
-		v := s.SignedVolume()
+		v, err := s.SignedVolume()
+		if err != nil {
+			b.note("solid #%d: %v; volume and area leave that face out, and it cannot be planned", in.id, err)
+		}
 		if size := s.Size(); math.IsNaN(v) || math.Abs(v) < 1e-9*size*size*size {
 			return nil, b.topology(in, "check the model and its unit", "the solid has no usable volume (%.3g mm³ in a box of %.3g mm)", v, size)
 		}

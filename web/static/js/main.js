@@ -208,7 +208,7 @@ view.onpick = (hit, more) => {
   const dev = hit.deviation;
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
   if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
-  $('picked').append(likeButton(hit.face));
+  if (alike(view.faces, hit.face).length > 1) $('picked').append(likeButton(hit.face));
   const row = view.faces?.[hit.face]?.feature;
   if (row && stepOf()) $('picked').append(stepButton(row));
   if (row) choose(row); else view.highlight([hit.face]);
