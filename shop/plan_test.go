@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"flag"
 	"os"
 	"path/filepath"
 	"strings"
@@ -18,6 +19,15 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
+
+// A draw computes a whole plan: fewer than elsewhere.
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if f := flag.Lookup("rapid.checks"); f != nil && f.Value.String() == f.DefValue {
+		_ = f.Value.Set("20")
+	}
+	os.Exit(m.Run())
+}
 
 func library(t require.TestingT) *Library {
 	l, err := ReadLibrary(demo.Library)
@@ -256,6 +266,32 @@ func TestBadStepsSayWhyAndTheOthersGoOn(t *testing.T) {
 	assert.Contains(t, fails["Spot 4 holes"], "pick at least one feature")
 	assert.Contains(t, fails["Mill hole ⌀4.2 × 10"], "diameter between 0 and 500")
 	assert.Greater(t, ok, 3)
+}
+
+// Numbers that would take minutes to compute are refused at once, by name.
+func TestNumbersWithoutEndAreRefused(t *testing.T) {
+	w := work(t, lid, nil)
+	pocket := find(&w.plan, workplan.Clearing, "pocket")
+	for _, c := range []struct {
+		key, say string
+		v        float64
+		tool     int
+	}{
+		{"ae", "only rubs with a tool of ⌀", 0.01, 12},
+		{"ap", "would take more than 500 passes", 0.011, pocket.Tool},
+	} {
+		step := *pocket
+		require.NoError(t, pocket.Type(c.key, c.v))
+		pocket.Tool = c.tool
+		w.compute(t)
+		for _, s := range w.r.Steps {
+			if s.Step.ID == pocket.ID {
+				assert.Contains(t, s.Fail, c.say)
+			}
+		}
+		*pocket = step
+		delete(pocket.Typed, c.key)
+	}
 }
 
 // Whatever is typed, the program reads back as planned and nothing panics.

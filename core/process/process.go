@@ -53,16 +53,7 @@ func Make(ctx context.Context, in Input, progress func(done, total int)) (Result
 	}
 	lo, hi := in.Work.Stock.Min, in.Work.Stock.Max
 	m.stock = planar.Region{planar.Rect(lo.X, lo.Y, hi.X, hi.Y)}
-	if m.num("top") < m.num("bottom")-1e-9 {
-		return Result{}, workplan.Problem{Field: "bottom", Say: "the bottom lies above the top: there is nothing to cut"}
-	}
-	if m.num("bottom") < lo.Z-1e-6 {
-		return Result{}, workplan.Problem{Field: "bottom", Say: fmt.Sprintf("the bottom lies %.2f mm below the stock: the tool would cut the table or the parallels", lo.Z-m.num("bottom"))}
-	}
-	if m.num("clearance") < hi.Z+0.5 {
-		return Result{}, workplan.Problem{Field: "clearance", Say: fmt.Sprintf("the clearance plane lies below Z%.2f: rapids across the work need half a millimetre over the stock", hi.Z+0.5)}
-	}
-	if err := m.belowFloor(); err != nil {
+	if err := m.check(); err != nil {
 		return Result{}, err
 	}
 	var err error
@@ -87,20 +78,6 @@ func Make(ctx context.Context, in Input, progress func(done, total int)) (Result
 	}
 	m.out.Idle = m.idle()
 	return m.out, nil
-}
-
-// belowFloor refuses a depth under the floor that a milling step is to make.
-func (m *maker) belowFloor() error {
-	op := m.in.Step.Op
-	if op != workplan.Clearing && op != workplan.RestClearing && op != workplan.FloorFinishing && op != workplan.Profiling {
-		return nil
-	}
-	for _, f := range m.features {
-		if d := m.ownBottom(f) - m.num("bottom") - m.num("floor"); d > 1e-6 && !f.Params.Through && f.Kind != feature.PlanarFace {
-			return workplan.Problem{Field: "bottom", Say: fmt.Sprintf("the bottom lies %.3f mm below the floor of %s: the part would be cut too deep", d, f.Title())}
-		}
-	}
-	return nil
 }
 
 // idle tells whether all that the step clears was clear before. Holes are not

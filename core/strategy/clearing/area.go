@@ -9,6 +9,8 @@
 package clearing
 
 import (
+	"context"
+	"fmt"
 	"math"
 
 	"arete/core/geom"
@@ -56,11 +58,21 @@ type area struct {
 	rings []planar.Region
 }
 
-func (in *Input) area(lv Level) *area {
+// maxRings bounds the passes around of one task: more would take minutes to
+// find and days to cut, and is a slip of the finger.
+const maxRings = 4000
+
+func (in *Input) area(ctx context.Context, lv Level) (*area, error) {
 	a := &area{in: in, lv: lv}
 	a.touch = planar.Offset(lv.Stock, in.Radius-in.skin(), in.Tol)
 	a.room = a.ring(0)
 	for k := 0; ; k++ {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if k*len(in.Levels) > maxRings {
+			return nil, fmt.Errorf("more than %d passes around on %d levels: widen the width of cut, now %.3f mm, or the depth of cut", maxRings, len(in.Levels), in.AE)
+		}
 		q := a.room
 		if k > 0 {
 			q = a.ring(k)
@@ -70,7 +82,7 @@ func (in *Input) area(lv Level) *area {
 		}
 		a.rings = append(a.rings, q)
 	}
-	return a
+	return a, nil
 }
 
 // skin is how deep a disc must reach into the stock to count as cutting.

@@ -13,16 +13,15 @@ import (
 // Make returns the path that clears all levels, and the places it could not
 // reach. Levels must run downward.
 func Make(ctx context.Context, in Input, progress func(done, total int)) (motion.Path, []Problem, error) {
-	c := &cutter{in: &in, b: motion.NewBuilder(in.Clear)}
+	c := &cutter{ctx: ctx, in: &in, b: motion.NewBuilder(in.Clear)}
 	for i, lv := range in.Levels {
-		if err := ctx.Err(); err != nil {
-			return motion.Path{}, nil, err
-		}
 		if progress != nil {
 			progress(i, len(in.Levels))
 		}
 		if !lv.Stock.Empty() {
-			c.level(lv)
+			if err := c.level(lv); err != nil {
+				return motion.Path{}, nil, err
+			}
 		}
 	}
 	c.b.Up()
@@ -31,6 +30,7 @@ func Make(ctx context.Context, in Input, progress func(done, total int)) (motion
 
 // cutter writes the path of one task.
 type cutter struct {
+	ctx      context.Context
 	in       *Input
 	b        *motion.Builder
 	a        *area
@@ -40,19 +40,24 @@ type cutter struct {
 	problems []Problem
 }
 
-func (c *cutter) level(lv Level) {
-	c.a, c.z, c.visited = c.in.area(lv), lv.Z, nil
+func (c *cutter) level(lv Level) error {
+	a, err := c.in.area(c.ctx, lv)
+	if err != nil {
+		return err
+	}
+	c.a, c.z, c.visited = a, lv.Z, nil
 	if len(c.a.rings) == 0 {
 		if lv.Stock.Area() > 1e-2 {
 			c.problems = append(c.problems, Problem{lv.Z, c.tooWide()})
 		}
-		return
+		return nil
 	}
 	reach := planar.Offset(planar.Union(lv.Stock, lv.Material, c.in.Tol), c.in.Radius+0.02*c.in.Radius, c.in.Tol)
 	c.open = planar.Difference(c.a.room, reach, c.in.Tol)
 	for _, part := range c.a.rings[0].Parts() {
 		c.part(part, 0)
 	}
+	return c.ctx.Err()
 }
 
 func (c *cutter) tooWide() string {
@@ -63,6 +68,9 @@ func (c *cutter) tooWide() string {
 // part cuts one connected piece of ring k: first what lies further in, then
 // its own curves and the spots between.
 func (c *cutter) part(q planar.Region, k int) {
+	if c.ctx.Err() != nil {
+		return
+	}
 	if k+1 < len(c.a.rings) {
 		for _, next := range planar.Intersection(c.a.rings[k+1], q, c.in.Tol).Parts() {
 			c.part(next, k+1)
