@@ -34,13 +34,39 @@ func (s *Solid) Box() geom.Box {
 		b = e.grow(b)
 	}
 	for _, f := range s.Faces {
-		switch f.Surface.(type) {
-		case Plane, Cylinder, Cone, Extrusion: // straight lines run through every point
-		default:
+		if bulges(f.Surface) {
 			b = f.grow(b)
 		}
 	}
 	return b
+}
+
+// Box returns the box around a face whose edges reach as far as it does, false
+// for faces that bulge.
+func (f *Face) Box() (geom.Box, bool) {
+	b := geom.EmptyBox()
+	if bulges(f.Surface) {
+		return b, false
+	}
+	for _, l := range f.Loops {
+		for _, c := range l.Coedges {
+			b = c.Edge.grow(b)
+		}
+		if l.Point != nil {
+			b = b.Add(l.Point.P)
+		}
+	}
+	return b, !b.Empty()
+}
+
+// bulges tells whether a face can reach farther than its edges: not where
+// straight lines run through every point.
+func bulges(s Surface) bool {
+	switch s.(type) {
+	case Plane, Cylinder, Cone, Extrusion:
+		return false
+	}
+	return true
 }
 
 // grow adds the edge to a box, to about 1e-6 mm.

@@ -34,9 +34,6 @@ func (e *Edge) divide(chord float64) []float64 {
 // Points returns the polyline that stands for the edge within chord.
 func (e *Edge) Points(chord float64) []geom.V3 { return e.polyline(e.divide(chord)) }
 
-// MeshPoints returns the points that a mesh of the chord has along the edge.
-func (e *Edge) MeshPoints(chord float64) []geom.V3 { return e.polyline(e.meshDivision(chord)) }
-
 func (e *Edge) polyline(ts []float64) []geom.V3 {
 	out := make([]geom.V3, len(ts))
 	for i, t := range ts {

@@ -86,6 +86,14 @@ var lists = map[string][]line{
 	"two-levels": {{kind: PlanarFace, from: "+Z", floor: 30}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
 		{kind: ClosedPocket, from: "+Z", top: 30, floor: 18, length: 80, width: 50, corner: 8, islands: 1},
 		{kind: ClosedPocket, from: "+Z", top: 18, floor: 8, length: 30, width: 25, corner: 6}},
+	"sampler": {{kind: PlanarFace, from: "+Z", floor: 40}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z", length: 240, width: 160},
+		{kind: ClosedPocket, from: "+Z", n: 12, top: 40, floor: 22, length: 40, width: 34, corner: 5},
+		{kind: RoundHole, from: "+Z", n: 12, d: 6.6, depth: 22, bottom: "open", cbore: Counterbore{11, 6}},
+		{kind: RoundHole, from: "+Z", n: 16, d: 4.2, depth: 16, bottom: "cone", thread: "M5"},
+		{kind: RoundHole, from: "-Y", n: 9, d: 5, depth: 12, bottom: "flat", thread: "M6"},
+		{kind: RoundHole, from: "+Y", n: 9, d: 8, depth: 10, bottom: "flat"},
+		{kind: ClosedPocket, from: "+X", n: 4, floor: 230, length: 16, width: 12, unreachable: true},
+		{kind: ClosedPocket, from: "-X", n: 4, floor: -10, length: 16, width: 12, unreachable: true}},
 	"slot-over-hole": {{kind: PlanarFace, from: "+Z", floor: 25}, {kind: PlanarFace, from: "-Z"}, {kind: OutsideProfile, from: "±Z"},
 		{kind: Slot, from: "+Z", top: 25, floor: 17, width: 8}, {kind: Step, from: "+Z", top: 25, floor: 12, unreachable: true},
 		{kind: RoundHole, from: "±Z", d: 10, bottom: "open"}},
@@ -216,4 +224,14 @@ func TestPatterns(t *testing.T) {
 	assert.InDelta(t, 15*12, got["grid"].Pitch[0]*got["grid"].Pitch[1], 1e-6)
 	assert.Len(t, got["line"].Features, 5)
 	assert.InDelta(t, 14, got["line"].Pitch[0], 1e-6)
+}
+
+// The whole of a part with 258 faces that are cut from six sides.
+func BenchmarkRecognise(b *testing.B) {
+	s := drawn(b, "sampler")
+	b.ReportMetric(float64(len(s.Faces)), "faces")
+	for b.Loop() {
+		_, _, err := Recognise(context.Background(), s)
+		require.NoError(b, err)
+	}
 }

@@ -23,7 +23,7 @@ type axis struct {
 
 // holes returns the round holes of the solid in any direction. Those along Z
 // whose mouth is up are reachable.
-func holes(s *brep.Solid, tol float64) []*Feature {
+func holes(s *brep.View, tol float64) []*Feature {
 	var out []*Feature
 	for _, a := range axes(s, tol) {
 		for _, chain := range a.joined(s, a.chains(tol)) {
@@ -36,7 +36,7 @@ func holes(s *brep.Solid, tol float64) []*Feature {
 }
 
 // axes collects full inside cylinders and cones by their axis.
-func axes(s *brep.Solid, tol float64) []*axis {
+func axes(s *brep.View, tol float64) []*axis {
 	var out []*axis
 	for i, f := range s.Faces {
 		frame, r, half, ok := roundInside(f)
@@ -132,7 +132,7 @@ func (a *axis) chains(tol float64) [][]bore {
 
 // joined puts chains together that are one hole with something across it:
 // the same bore on both sides, open to what lies between, and no face there.
-func (a *axis) joined(s *brep.Solid, chains [][]bore) [][]bore {
+func (a *axis) joined(s *brep.View, chains [][]bore) [][]bore {
 	var out [][]bore
 	for _, c := range chains {
 		if n := len(out); n > 0 {
@@ -154,7 +154,7 @@ func (a *axis) joined(s *brep.Solid, chains [][]bore) [][]bore {
 
 // blocked tells whether a planar face stands across the axis between lo and
 // hi.
-func (a *axis) blocked(s *brep.Solid, lo, hi float64) bool {
+func (a *axis) blocked(s *brep.View, lo, hi float64) bool {
 	for _, f := range s.Faces {
 		p, ok := f.Surface.(brep.Plane)
 		if !ok {
@@ -183,7 +183,7 @@ const (
 
 // hole turns a chain into a feature, nil when it is not a hole: fewer than
 // three quarters of the wall are there, or both ends are shut.
-func (a *axis) hole(s *brep.Solid, chain []bore, tol float64) *Feature {
+func (a *axis) hole(s *brep.View, chain []bore, tol float64) *Feature {
 	chain = a.completeBores(s, chain)
 	if len(chain) == 0 {
 		return nil
@@ -224,12 +224,12 @@ func (a *axis) hole(s *brep.Solid, chain []bore, tol float64) *Feature {
 }
 
 // completeBores drops stretches whose wall is mostly missing.
-func (a *axis) completeBores(s *brep.Solid, chain []bore) []bore {
+func (a *axis) completeBores(s *brep.View, chain []bore) []bore {
 	var out []bore
 	for _, b := range chain {
 		area := 0.0
 		for _, i := range b.faces {
-			area += s.Faces[i].Area()
+			area += s.Area(i)
 		}
 		h := b.hi - b.lo
 		full := math.Pi * (b.rLo + b.rHi) * math.Hypot(h, b.rHi-b.rLo)
@@ -242,7 +242,7 @@ func (a *axis) completeBores(s *brep.Solid, chain []bore) []bore {
 
 // ringed tells whether both ends of the wall are whole circles, though
 // something wide crosses it between them.
-func (a *axis) ringed(s *brep.Solid, b bore) bool {
+func (a *axis) ringed(s *brep.View, b bore) bool {
 	low, high := 0.0, 0.0
 	for _, i := range b.faces {
 		for _, l := range s.Faces[i].Loops {
@@ -264,7 +264,7 @@ func (a *axis) ringed(s *brep.Solid, b bore) bool {
 }
 
 // endOf looks across the end circle of a stretch.
-func (a *axis) endOf(s *brep.Solid, b bore, high bool) (end, int) {
+func (a *axis) endOf(s *brep.View, b bore, high bool) (end, int) {
 	at, r := b.lo, b.rLo
 	if high {
 		at, r = b.hi, b.rHi
@@ -289,7 +289,7 @@ func (a *axis) endOf(s *brep.Solid, b bore, high bool) (end, int) {
 	return endOpen, -1
 }
 
-func faceIndex(s *brep.Solid, f *brep.Face) int {
+func faceIndex(s *brep.View, f *brep.Face) int {
 	for i, g := range s.Faces {
 		if g == f {
 			return i
@@ -300,7 +300,7 @@ func faceIndex(s *brep.Solid, f *brep.Face) int {
 
 // shoulders returns the annular faces between the stretches of a hole: planes
 // all of whose neighbours belong to it.
-func shoulders(s *brep.Solid, faces []int) []int {
+func shoulders(s *brep.View, faces []int) []int {
 	in := map[*brep.Face]bool{}
 	for _, i := range faces {
 		in[s.Faces[i]] = true

@@ -17,9 +17,12 @@ const Tolerance = 1e-6
 
 // Recognise finds the features of a solid given in setup coordinates.
 func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error) {
-	r := newRecogniser(s, map[int]bool{})
+	r := newRecogniser(s.Facets(section.Chord).View(geom.Identity()), map[int]bool{})
 	r.takeHoles()
 	r.takeChamfers()
+	if err := r.cast(); err != nil {
+		return nil, nil, err
+	}
 	if err := r.look(ctx); err != nil {
 		return nil, nil, err
 	}
@@ -42,19 +45,19 @@ func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error
 
 // recogniser looks at a solid from +Z.
 type recogniser struct {
-	s      *brep.Solid
+	s      *brep.View
 	set    *Set
 	shadow *section.Shadow
 	taken  map[int]bool // faces that belong to a feature
 	skip   map[int]bool // faces left out of the shadow: inside of holes
 	caps   []section.Cap
 	index  map[*brep.Face]int
-	chord  float64 // of the shadow
+	open   map[float64][]planar.Region
 }
 
-func newRecogniser(s *brep.Solid, taken map[int]bool) *recogniser {
+func newRecogniser(s *brep.View, taken map[int]bool) *recogniser {
 	box := s.Box()
-	r := &recogniser{s: s, taken: taken, skip: map[int]bool{}, chord: section.Chord, index: make(map[*brep.Face]int, len(s.Faces))}
+	r := &recogniser{s: s, taken: taken, skip: map[int]bool{}, index: make(map[*brep.Face]int, len(s.Faces)), open: map[float64][]planar.Region{}}
 	r.set = &Set{Owner: make([]int, len(s.Faces)), Top: box.Max.Z, Bottom: box.Min.Z}
 	for i, f := range s.Faces {
 		r.index[f] = i
@@ -62,13 +65,16 @@ func newRecogniser(s *brep.Solid, taken map[int]bool) *recogniser {
 	return r
 }
 
+// cast throws the shadow and finds the outline.
+func (r *recogniser) cast() (err error) {
+	if r.shadow, err = section.Of(r.s, r.skip, r.caps, planar.DefaultTolerance); err == nil {
+		r.set.Outline = filled(r.shadow.Silhouette())
+	}
+	return err
+}
+
 // look finds the floors and openings that are seen.
 func (r *recogniser) look(ctx context.Context) error {
-	var err error
-	if r.shadow, err = section.NewWithin(r.s, r.skip, r.caps, planar.DefaultTolerance, r.chord); err != nil {
-		return err
-	}
-	r.set.Outline = filled(r.shadow.Silhouette())
 	if err := r.takeLevels(ctx); err != nil {
 		return err
 	}
@@ -162,30 +168,27 @@ func (r *recogniser) rim(c *brep.Coedge, radius float64, centre geom.V2) (arc []
 // takeLevels makes a feature of each floor: the piece of the outline that is
 // open down to its level around it.
 func (r *recogniser) takeLevels(ctx context.Context) error {
-	levels, faces := section.Levels(r.s, r.skip)
+	levels, faces := section.Levels(r.s.Solid, r.skip)
 	for k, z := range levels {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
-		open := planar.Difference(r.set.Outline, r.shadow.Above(z), planar.DefaultTolerance)
-		for _, part := range open.Parts() {
-			var mine []int
-			var floors []planar.Region
-			for _, i := range faces[k] {
-				if r.taken[i] {
-					continue
-				}
-				fr := section.FaceRegion(r.s.Faces[i], planar.DefaultTolerance, r.chord)
-				if part.Contains(inside(fr)) {
-					mine = append(mine, i)
-					floors = append(floors, fr)
+		floors := r.floors(faces[k])
+		if len(floors) == 0 {
+			continue
+		}
+		for _, part := range r.openAt(z) {
+			f := &Feature{Approach: geom.V3{Z: 1}, Reachable: true, Region: part, Bound: planar.Region{part[0]}}
+			var own []planar.Region
+			for _, fl := range floors {
+				if part.Contains(fl.at) {
+					f.Faces, own = append(f.Faces, fl.face), append(own, fl.region)
 				}
 			}
-			if len(mine) == 0 {
+			if len(own) == 0 {
 				continue
 			}
-			f := &Feature{Approach: geom.V3{Z: 1}, Faces: mine, Reachable: true, Region: part,
-				Bound: planar.Region{part[0]}, Floor: planar.UnionAll(floors, planar.DefaultTolerance)}
+			f.Floor = planar.UnionAll(own, planar.DefaultTolerance)
 			f.Params.FloorZ = z
 			f.Params.TopZ = r.topOf(f.Bound, levels[:k])
 			r.classify(f)
@@ -195,13 +198,40 @@ func (r *recogniser) takeLevels(ctx context.Context) error {
 	return nil
 }
 
+// floor is a level face that no feature has.
+type floor struct {
+	face   int
+	region planar.Region
+	at     geom.V2 // a point inside
+}
+
+func (r *recogniser) floors(faces []int) []floor {
+	var out []floor
+	for _, i := range faces {
+		if !r.taken[i] {
+			region := section.FaceRegion(r.s, i, planar.DefaultTolerance)
+			out = append(out, floor{i, region, region.Within()})
+		}
+	}
+	return out
+}
+
+// openAt returns the pieces of the outline that are open down to a level.
+func (r *recogniser) openAt(z float64) []planar.Region {
+	parts, known := r.open[z]
+	if !known {
+		parts = planar.Difference(r.set.Outline, r.shadow.Above(z), planar.DefaultTolerance).Parts()
+		r.open[z] = parts
+	}
+	return parts
+}
+
 // topOf returns the level at which a region's outer loop opens: the lowest
 // level above at which the piece around it is larger.
 func (r *recogniser) topOf(bound planar.Region, above []float64) float64 {
-	p, area := inside(bound), bound.Area()
+	p, area := bound.Within(), bound.Area()
 	for k := len(above) - 1; k >= 0; k-- {
-		open := planar.Difference(r.set.Outline, r.shadow.Above(above[k]), planar.DefaultTolerance)
-		for _, part := range open.Parts() {
+		for _, part := range r.openAt(above[k]) {
 			outer := planar.Region{part[0]}
 			if outer.Contains(p) && outer.Area() > area*(1+1e-6)+1e-3 {
 				return above[k]
@@ -214,7 +244,7 @@ func (r *recogniser) topOf(bound planar.Region, above []float64) float64 {
 // takeOpenings makes features of the openings that go right through.
 func (r *recogniser) takeOpenings() {
 	hollow := planar.Difference(r.set.Outline, r.shadow.Silhouette(), planar.DefaultTolerance)
-	levels, _ := section.Levels(r.s, r.skip)
+	levels, _ := section.Levels(r.s.Solid, r.skip)
 	for _, part := range hollow.Parts() {
 		if part.Area() < 1e-3 {
 			continue
@@ -349,7 +379,7 @@ func (r *recogniser) finish() {
 func before(a, b *Feature) bool {
 	p, q := a.Params.Center, b.Params.Center
 	if a.Kind != RoundHole && !a.Bound.Empty() && !b.Bound.Empty() {
-		p, q = inside(a.Bound).At(0), inside(b.Bound).At(0)
+		p, q = a.Bound.Within().At(0), b.Bound.Within().At(0)
 	}
 	if math.Abs(p.Y-q.Y) > 1e-6 {
 		return p.Y < q.Y
@@ -366,10 +396,4 @@ func filled(r planar.Region) planar.Region {
 		}
 	}
 	return planar.Normalize(out, planar.DefaultTolerance)
-}
-
-// inside returns a point well inside the region.
-func inside(r planar.Region) geom.V2 {
-	p, _ := r.Deepest(0.05)
-	return p
 }

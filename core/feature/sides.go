@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"runtime"
 	"sort"
+	"sync"
 
 	"arete/core/brep"
 	"arete/core/geom"
@@ -17,15 +19,60 @@ const roughChord = 0.05
 // not seen from the spindle: from where planar faces look to, largest first,
 // and along the main axes for openings.
 func (r *recogniser) takeSides(ctx context.Context) error {
-	for _, d := range r.sides() {
+	facets := r.s.Facets(roughChord)
+	holes := r.set.Features[:0:0]
+	for _, f := range r.set.Features {
+		if f.Kind == RoundHole {
+			holes = append(holes, f)
+		}
+	}
+	dirs := r.sides()
+	sights := make([]func() (*recogniser, error), len(dirs))
+	for i, d := range dirs {
+		sights[i] = sync.OnceValues(func() (*recogniser, error) { return r.sight(facets, holes, d) })
+	}
+	var ahead sync.WaitGroup
+	defer ahead.Wait()
+	for i, d := range dirs {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		if !r.worthALook(d) {
 			continue
 		}
-		if err := r.lookFrom(ctx, d); err != nil {
+		for k := i + 1; k < min(len(dirs), i+runtime.GOMAXPROCS(0)); k++ {
+			if r.worthALook(dirs[k]) { // likely to be needed next
+				ahead.Go(func() { _, _ = sights[k]() })
+			}
+		}
+		side, err := sights[i]()
+		if err != nil {
+			return err
+		}
+		if err := r.lookFrom(ctx, side, d); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// sideView lies with d up.
+func sideView(d geom.V3) geom.Frame { return geom.NewFrame(geom.V3{}, d, d.Perpendicular()) }
+
+// sight prepares to look from d: it casts the shadow, with the mouths of holes
+// along d covered.
+func (r *recogniser) sight(facets *brep.Facets, holes []*Feature, d geom.V3) (*recogniser, error) {
+	view := sideView(d)
+	side := newRecogniser(facets.View(view), r.taken)
+	for _, f := range holes {
+		if math.Abs(f.Approach.Dot(d)) < 1-1e-9 {
+			continue
+		}
+		g := *f
+		g.Approach, g.Params.Center = view.TurnLocal(f.Approach), view.ToLocal(f.Params.Center)
+		side.cover(&g)
+	}
+	return side, side.cast()
 }
 
 // sides returns the directions to look from: the normals of planar faces that
@@ -45,12 +92,12 @@ func (r *recogniser) sides() []geom.V3 {
 		n, known := f.NormalAt(p.F.O), false
 		for k := range all {
 			if all[k].d.Dot(n) > 1-1e-9 {
-				all[k].area += f.Area()
+				all[k].area += r.s.Area(i)
 				known = true
 			}
 		}
 		if !known {
-			all = append(all, side{n, f.Area()})
+			all = append(all, side{n, r.s.Area(i)})
 		}
 	}
 	sort.SliceStable(all, func(a, b int) bool { return all[a].area > all[b].area*(1+1e-9) })
@@ -115,18 +162,8 @@ func (r *recogniser) worthALook(d geom.V3) bool {
 // lookFrom takes the features that are seen from d and hold a face that is
 // left. Their levels are along d, their regions are not kept: they belong to
 // another setup.
-func (r *recogniser) lookFrom(ctx context.Context, d geom.V3) error {
-	view := geom.NewFrame(geom.V3{}, d, d.Perpendicular())
-	side := newRecogniser(r.s.Transform(view.Inverse()), r.taken)
-	side.chord = roughChord
-	for _, f := range r.set.Features {
-		if f.Kind != RoundHole || math.Abs(f.Approach.Dot(d)) < 1-1e-9 {
-			continue
-		}
-		g := *f
-		g.Approach, g.Params.Center = view.TurnLocal(f.Approach), view.ToLocal(f.Params.Center)
-		side.cover(&g)
-	}
+func (r *recogniser) lookFrom(ctx context.Context, side *recogniser, d geom.V3) error {
+	view := sideView(d)
 	side.takeChamfers()
 	if err := side.look(ctx); err != nil {
 		return err

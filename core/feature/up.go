@@ -3,9 +3,11 @@ package feature
 import (
 	"context"
 	"math"
+	"runtime"
 
 	"arete/core/brep"
 	"arete/core/geom"
+	"golang.org/x/sync/errgroup"
 )
 
 // BestUp returns the direction that should point to the spindle first: the
@@ -13,19 +15,27 @@ import (
 // own +Z counts as best when it comes near.
 func BestUp(ctx context.Context, s *brep.Solid) (geom.V3, error) {
 	const own = 0.6 // how much of the best is near: models are mostly drawn as they lie
+	facets := s.Facets(roughChord)
+	all := upCandidates(facets.View(geom.Identity()))
+	worths := make([]float64, len(all))
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i, d := range all {
+		g.Go(func() (err error) {
+			worths[i], err = worth(ctx, facets, d)
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return geom.V3{Z: 1}, err
+	}
 	best, most := geom.V3{Z: 1}, 0.0
-	lies := liesFlat(s)
-	for i, d := range upCandidates(s) {
-		a, err := worth(ctx, s, d)
-		if err != nil {
-			return best, err
-		}
-		if i == 0 {
-			if lies {
-				most = a / own
-			}
-		} else if a > most*(1+1e-6) {
-			best, most = d, a
+	if liesFlat(s) {
+		most = worths[0] / own
+	}
+	for i, w := range worths[1:] {
+		if w > most*(1+1e-6) {
+			best, most = all[i+1], w
 		}
 	}
 	return best, nil
@@ -43,7 +53,7 @@ func liesFlat(s *brep.Solid) bool {
 
 // upCandidates returns +Z, the other main axes and the directions that large
 // planar faces look to.
-func upCandidates(s *brep.Solid) []geom.V3 {
+func upCandidates(s *brep.View) []geom.V3 {
 	out := []geom.V3{{Z: 1}}
 	known := func(d geom.V3) bool {
 		for _, o := range out {
@@ -57,7 +67,7 @@ func upCandidates(s *brep.Solid) []geom.V3 {
 	area := map[int]float64{}
 	for i, f := range s.Faces {
 		if _, ok := f.Surface.(brep.Plane); ok {
-			area[i] = f.Area()
+			area[i] = s.Area(i)
 			total += area[i]
 		}
 	}
@@ -82,16 +92,18 @@ func upCandidates(s *brep.Solid) []geom.V3 {
 // holes and chamfers that tools from d make; half of what looks up to d
 // otherwise; a quarter of the shadow, since low parts are held better; little
 // of the planar faces, which any side can have.
-func worth(ctx context.Context, s *brep.Solid, d geom.V3) (float64, error) {
-	view := geom.NewFrame(geom.V3{}, d, d.Perpendicular())
+func worth(ctx context.Context, facets *brep.Facets, d geom.V3) (float64, error) {
+	view := sideView(d)
 	if d.Z > 1-1e-12 {
 		view = geom.Identity()
 	}
-	s = s.Transform(view.Inverse())
+	s := facets.View(view)
 	r := newRecogniser(s, map[int]bool{})
-	r.chord = roughChord
 	r.takeHoles()
 	r.takeChamfers()
+	if err := r.cast(); err != nil {
+		return 0, err
+	}
 	if err := r.look(ctx); err != nil {
 		return 0, err
 	}
@@ -108,12 +120,12 @@ func worth(ctx context.Context, s *brep.Solid, d geom.V3) (float64, error) {
 			weight = 0.05
 		}
 		for _, i := range f.Faces {
-			sum += weight * s.Faces[i].Area()
+			sum += weight * s.Area(i)
 		}
 	}
 	for i, f := range s.Faces {
 		if !r.taken[i] {
-			sum += 0.5 * f.Area() * math.Max(0, meanNormal(f).Z)
+			sum += 0.5 * s.Area(i) * math.Max(0, meanNormal(f).Z)
 		}
 	}
 	return sum, nil

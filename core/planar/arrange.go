@@ -1,8 +1,9 @@
 package planar
 
 import (
+	"cmp"
 	"math"
-	"sort"
+	"slices"
 
 	"arete/core/geom"
 )
@@ -40,7 +41,7 @@ func arrange(ops [2]Region, tol float64) *arrangement {
 	}
 	ar := &arrangement{tol: tol, verts: newVertices(tol)}
 	cuts := crossAll(segs, tol)
-	seen := map[[2]int32][]int32{}
+	seen := make(map[[2]int32][]int32, len(segs))
 	for i, s := range segs {
 		ar.addCut(s, cuts[i], owner[i], seen)
 	}
@@ -82,6 +83,12 @@ func quadrants(s Segment) []Segment {
 
 // addCut turns one segment and the points where others meet it into pieces.
 func (ar *arrangement) addCut(s Segment, cuts []geom.V2, owner uint8, seen map[[2]int32][]int32) {
+	if len(cuts) == 0 {
+		if a, b := ar.verts.id(s.A), ar.verts.id(s.B); a != b {
+			ar.addPiece(a, b, s, owner, seen)
+		}
+		return
+	}
 	type stop struct {
 		at float64
 		id int32
@@ -101,7 +108,7 @@ func (ar *arrangement) addCut(s Segment, cuts []geom.V2, owner uint8, seen map[[
 			stops = append(stops, stop{t, ar.verts.id(p)})
 		}
 	}
-	sort.SliceStable(stops, func(i, j int) bool { return stops[i].at < stops[j].at })
+	slices.SortStableFunc(stops, func(a, b stop) int { return cmp.Compare(a.at, b.at) })
 	for i := 1; i < len(stops); i++ {
 		if stops[i].id != stops[i-1].id {
 			ar.addPiece(stops[i-1].id, stops[i].id, s, owner, seen)
@@ -183,7 +190,7 @@ func crossAll(segs []Segment, tol float64) [][]geom.V2 {
 		lo, hi := s.Bounds()
 		es[i] = entry{geom.V2{X: lo.X - tol, Y: lo.Y - tol}, geom.V2{X: hi.X + tol, Y: hi.Y + tol}, i}
 	}
-	sort.SliceStable(es, func(a, b int) bool { return es[a].lo.X < es[b].lo.X })
+	slices.SortStableFunc(es, func(a, b entry) int { return cmp.Compare(a.lo.X, b.lo.X) })
 	cuts := make([][]geom.V2, len(segs))
 	var active []entry
 	var buf []geom.V2

@@ -7,8 +7,12 @@ import (
 )
 
 // meet appends the points where two segments cross or touch within tol,
-// including ends that lie on the other segment and the ends of overlaps.
+// including ends that lie on the other segment and the ends of overlaps. Where
+// two of these lie apart, they are all: a crossing computed between them would
+// only be the rounding of a stretch that both run along, and a third segment
+// along it would not know of it.
 func meet(dst []geom.V2, s, t Segment, tol float64) []geom.V2 {
+	had := len(dst)
 	for _, p := range [2]geom.V2{t.A, t.B} {
 		if s.Dist(p) <= tol {
 			dst = append(dst, p)
@@ -17,6 +21,11 @@ func meet(dst []geom.V2, s, t Segment, tol float64) []geom.V2 {
 	for _, p := range [2]geom.V2{s.A, s.B} {
 		if t.Dist(p) <= tol {
 			dst = append(dst, p)
+		}
+	}
+	for _, p := range dst[had:] {
+		if p.Dist(dst[had]) > 8*tol {
+			return dst
 		}
 	}
 	switch {

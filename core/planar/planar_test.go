@@ -199,3 +199,38 @@ func BenchmarkOffset(b *testing.B) {
 		Offset(r, -1, tol)
 	}
 }
+
+// Bands that lie edge to edge, divided differently along their common sides
+// and off by the last digits, join to one rectangle at the first try.
+func TestSidesThatDifferByRoundingJoin(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		off := rapid.Float64Range(-3e-14, 3e-14)
+		at := func(x, y float64) geom.V2 {
+			return geom.V2{X: x + off.Draw(t, "dx"), Y: y + off.Draw(t, "dy")}
+		}
+		stops := []float64{0, 0.3, 1, 2.5, 4, 7, 9.1, 10}
+		var all Region
+		bands := rapid.IntRange(2, 6).Draw(t, "bands")
+		for k := 0; k < bands; k++ {
+			lo, hi := float64(6*k), float64(6*k+6)
+			for copies := rapid.IntRange(1, 3).Draw(t, "copies"); copies > 0; copies-- {
+				var way []geom.V2
+				for i, x := range stops {
+					if i == 0 || i == len(stops)-1 || rapid.Bool().Draw(t, "below") {
+						way = append(way, at(x, lo))
+					}
+				}
+				for i := len(stops) - 1; i >= 0; i-- {
+					if i == 0 || i == len(stops)-1 || rapid.Bool().Draw(t, "above") {
+						way = append(way, at(stops[i], hi))
+					}
+				}
+				all = append(all, Polygon(way...))
+			}
+		}
+		out, err := combineTurned(all, nil, tol, 0, func(a, _ int) bool { return a > 0 }, false)
+		require.NoError(t, err)
+		require.Len(t, out, 1)
+		require.InDelta(t, float64(60*bands), out.Area(), 1e-9)
+	})
+}

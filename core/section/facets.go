@@ -17,35 +17,30 @@ const Chord = 0.005
 // left, has a positive winding number wherever one of them lies. Of a face
 // that looks down nowhere all triangles are taken: some lean over by the
 // chord, and the outline of all is the exact boundary.
-func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
-	if sh.mesh == nil {
-		m, err := s.Tessellate(sh.chord)
-		if err != nil {
-			return nil, err
-		}
-		sh.mesh, sh.byFace = m, make([][]int32, len(s.Faces))
-		for k := range m.Tris {
-			sh.byFace[m.Face[k]] = append(sh.byFace[m.Face[k]], int32(k))
-		}
+func (sh *Shadow) facets(s *brep.View, i int) (*patch, error) {
+	all, err := s.Triangles(i)
+	if err != nil {
+		return nil, err
 	}
-	mine := sh.upward(s.Faces[i], sh.byFace[i])
-	if len(mine) == 0 {
+	tris := upward(s.Faces[i], all)
+	if len(tris) == 0 {
 		return nil, nil
 	}
 	lo, hi := math.Inf(1), math.Inf(-1)
-	tris := make([][3]geom.V3, len(mine))
-	for k, t := range mine {
-		for c, v := range sh.mesh.Tris[t] {
-			p := sh.mesh.Points[v]
-			tris[k][c] = p
+	for _, t := range tris {
+		for _, p := range t {
 			lo, hi = math.Min(lo, p.Z), math.Max(hi, p.Z)
 		}
 	}
-	arcs := levelArcs(s.Faces[i], sh.chord)
+	arcs := levelArcs(s, s.Faces[i])
 	above := func(z float64) planar.Region {
 		o := outliner{next: map[geom.V2][]geom.V2{}, arcs: arcs}
 		for _, t := range tris {
 			o.add(clipAbove(t[:], z))
+		}
+		switch s.Faces[i].Surface.(type) {
+		case brep.Plane, brep.Cylinder: // seen one-to-one: the outline does not cross itself
+			return o.loops()
 		}
 		return planar.Normalize(o.loops(), sh.tol)
 	}
@@ -53,19 +48,21 @@ func (sh *Shadow) facets(s *brep.Solid, i int) (*patch, error) {
 }
 
 // upward returns the triangles of a face that count from above.
-func (sh *Shadow) upward(f *brep.Face, tris []int32) []int32 {
-	var up []int32
-	for _, k := range tris {
-		if sh.mesh.Normal(int(k)).Z > flat {
-			up = append(up, k)
+func upward(f *brep.Face, tris [][3]geom.V3) [][3]geom.V3 {
+	var up, rest [][3]geom.V3
+	for _, t := range tris {
+		if t[1].Sub(t[0]).Cross(t[2].Sub(t[0])).Unit().Z > flat {
+			up = append(up, t)
+		} else {
+			rest = append(rest, t)
 		}
 	}
-	if len(up) == 0 || len(up) == len(tris) {
+	if len(up) == 0 || len(rest) == 0 {
 		return up
 	}
-	for _, k := range tris {
-		for _, v := range sh.mesh.Tris[k] {
-			if f.NormalAt(sh.mesh.Points[v]).Z < -flat {
+	for _, t := range rest {
+		for _, p := range t {
+			if f.NormalAt(p).Z < -flat {
 				return up
 			}
 		}
@@ -75,7 +72,7 @@ func (sh *Shadow) upward(f *brep.Face, tris []int32) []int32 {
 
 // levelArcs returns the chords of a face's level circular edges and the arcs
 // that they stand for, both ways.
-func levelArcs(f *brep.Face, chord float64) map[[2]geom.V2]planar.Segment {
+func levelArcs(v *brep.View, f *brep.Face) map[[2]geom.V2]planar.Segment {
 	out := map[[2]geom.V2]planar.Segment{}
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {
@@ -87,7 +84,7 @@ func levelArcs(f *brep.Face, chord float64) map[[2]geom.V2]planar.Segment {
 			if k.F.Z.Z < 0 {
 				turn = -1
 			}
-			points := c.Edge.MeshPoints(chord)
+			points := v.Chords(c.Edge)
 			for i := 1; i < len(points); i++ {
 				a, b := points[i-1].XY(), points[i].XY()
 				out[[2]geom.V2{a, b}] = planar.Segment{A: a, B: b, C: k.F.O.XY(), Turn: turn}

@@ -9,7 +9,6 @@
 package section
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"sort"
@@ -17,7 +16,6 @@ import (
 
 	"arete/core/brep"
 	"arete/core/geom"
-	"arete/core/mesh"
 	"arete/core/planar"
 )
 
@@ -32,12 +30,10 @@ type patch struct {
 // by several goroutines.
 type Shadow struct {
 	tol     float64
-	chord   float64
-	patches []patch
+	patches []patch // by falling foot
+	joined  []planar.Region
 	mu      sync.Mutex
 	cache   map[float64]planar.Region
-	mesh    *mesh.Mesh // of the solid and its upward triangles by face, while New runs and a face needs them
-	byFace  [][]int32
 }
 
 // flat is the sine below which a slope counts as horizontal or vertical.
@@ -46,19 +42,21 @@ const flat = 1e-6
 // New prepares the shadow of a solid given in setup coordinates. Faces in
 // skip (by index) are left out; caps are added as horizontal faces.
 func New(s *brep.Solid, skip map[int]bool, caps []Cap, tol float64) (*Shadow, error) {
-	return NewWithin(s, skip, caps, tol, Chord)
+	return Of(s.Facets(Chord).View(geom.Identity()), skip, caps, tol)
 }
 
-// NewWithin is New with another chord for what is not made of lines and arcs.
-func NewWithin(s *brep.Solid, skip map[int]bool, caps []Cap, tol, chord float64) (*Shadow, error) {
-	sh := &Shadow{tol: tol, chord: chord, cache: map[float64]planar.Region{}}
+// Of is New of a view: its facets stand for what is not made of lines and
+// arcs.
+func Of(s *brep.View, skip map[int]bool, caps []Cap, tol float64) (*Shadow, error) {
+	sh := &Shadow{tol: tol, cache: map[float64]planar.Region{}}
+	roofs := levelRoofs(s, skip)
 	for i, f := range s.Faces {
-		if skip[i] {
+		if skip[i] || under(f, roofs) {
 			continue
 		}
 		p, err := sh.project(s, i)
 		if err != nil {
-			return nil, fmt.Errorf("face #%d: %w", f.ID, err)
+			return nil, err
 		}
 		if p != nil {
 			sh.patches = append(sh.patches, *p)
@@ -67,7 +65,7 @@ func NewWithin(s *brep.Solid, skip map[int]bool, caps []Cap, tol, chord float64)
 	for _, c := range caps {
 		sh.patches = append(sh.patches, patch{region: c.Region, lo: c.Z, hi: c.Z})
 	}
-	sh.mesh, sh.byFace = nil, nil
+	sort.SliceStable(sh.patches, func(i, j int) bool { return sh.patches[i].lo > sh.patches[j].lo })
 	return sh, nil
 }
 
@@ -77,6 +75,10 @@ type Cap struct {
 	Z      float64
 }
 
+// block is how many patches are joined at once into what lies wholly above a
+// level.
+const block = 24
+
 // Above returns the shadow of what rises above z by more than a micrometre.
 func (sh *Shadow) Above(z float64) planar.Region {
 	sh.mu.Lock()
@@ -84,8 +86,9 @@ func (sh *Shadow) Above(z float64) planar.Region {
 	if r, ok := sh.cache[z]; ok {
 		return r
 	}
-	var parts []planar.Region
-	for _, p := range sh.patches {
+	above := sort.Search(len(sh.patches), func(i int) bool { return sh.patches[i].lo <= z+1e-3 }) / block
+	parts := []planar.Region{sh.blocks(above)}
+	for _, p := range sh.patches[above*block:] {
 		switch {
 		case p.hi <= z+1e-3:
 		case p.lo >= z-1e-6 || p.above == nil: // rounding must not clip the foot
@@ -99,11 +102,29 @@ func (sh *Shadow) Above(z float64) planar.Region {
 	return r
 }
 
+// blocks returns the union of the first k blocks of patches: each on top of
+// the one before, so that it does not depend on what was asked first.
+func (sh *Shadow) blocks(k int) planar.Region {
+	for len(sh.joined) <= k {
+		n := len(sh.joined)
+		if n == 0 {
+			sh.joined = append(sh.joined, nil)
+			continue
+		}
+		parts := []planar.Region{sh.joined[n-1]}
+		for _, p := range sh.patches[(n-1)*block : n*block] {
+			parts = append(parts, p.region)
+		}
+		sh.joined = append(sh.joined, planar.UnionAll(parts, sh.tol))
+	}
+	return sh.joined[k]
+}
+
 // Silhouette returns the shadow of the whole part.
 func (sh *Shadow) Silhouette() planar.Region { return sh.Above(math.Inf(-1)) }
 
 // project returns the patch of one face, nil when it does not face up.
-func (sh *Shadow) project(s *brep.Solid, i int) (*patch, error) {
+func (sh *Shadow) project(s *brep.View, i int) (*patch, error) {
 	f := s.Faces[i]
 	lo, hi := heights(f)
 	switch surf := f.Surface.(type) {
@@ -113,10 +134,10 @@ func (sh *Shadow) project(s *brep.Solid, i int) (*patch, error) {
 			return nil, nil
 		}
 		if n.Z > 1-flat {
-			return &patch{region: sh.outline(f), lo: hi, hi: hi}, nil
+			return &patch{region: outline(s, f), lo: hi, hi: hi}, nil
 		}
 		if straight(f) {
-			return sh.slope(f, surf, lo, hi), nil
+			return sh.slope(s, f, surf, lo, hi), nil
 		}
 	case brep.Cylinder:
 		if math.Abs(surf.F.Z.Z) > 1-flat {
@@ -131,7 +152,7 @@ func (sh *Shadow) project(s *brep.Solid, i int) (*patch, error) {
 			if up != f.Same {
 				return nil, nil
 			}
-			return sh.flank(f, surf, lo, hi), nil
+			return sh.flank(s, f, surf, lo, hi), nil
 		}
 	}
 	return sh.facets(s, i)
@@ -167,25 +188,25 @@ func straight(f *brep.Face) bool {
 
 // outline projects the boundary of a face whose edges are lines, or circles
 // about vertical axes.
-func (sh *Shadow) outline(f *brep.Face) planar.Region {
+func outline(v *brep.View, f *brep.Face) planar.Region {
 	var r planar.Region
 	for _, l := range f.Loops {
 		var loop planar.Loop
 		for _, c := range l.Coedges {
-			loop = append(loop, projectEdge(c, sh.chord)...)
+			loop = append(loop, projectEdge(v, c)...)
 		}
 		if len(loop) > 0 {
 			r = append(r, loop)
 		}
 	}
-	return planar.Normalize(r, sh.tol)
+	return r
 }
 
-func projectEdge(c *brep.Coedge, chord float64) []planar.Segment {
+func projectEdge(v *brep.View, c *brep.Coedge) []planar.Segment {
 	a, b := c.Ends()
 	circle, ok := c.Edge.Curve.(brep.Circle)
 	if !ok {
-		return projectLines(c, chord)
+		return projectLines(v, c)
 	}
 	turn := int8(1)
 	if (circle.F.Z.Z > 0) != c.Forward {
@@ -197,9 +218,9 @@ func projectEdge(c *brep.Coedge, chord float64) []planar.Segment {
 	return planar.Arc(a.XY(), b.XY(), circle.F.O.XY(), turn)
 }
 
-// projectLines projects an edge by its chords, the same as the mesh has.
-func projectLines(c *brep.Coedge, chord float64) []planar.Segment {
-	points := c.Edge.MeshPoints(chord)
+// projectLines projects an edge by the chords that its faces' triangles have.
+func projectLines(v *brep.View, c *brep.Coedge) []planar.Segment {
+	points := v.Chords(c.Edge)
 	if !c.Forward {
 		slices.Reverse(points)
 	}
@@ -214,8 +235,8 @@ func projectLines(c *brep.Coedge, chord float64) []planar.Segment {
 
 // slope is an inclined plane with straight edges; above z it is cut along
 // the horizontal line at that height.
-func (sh *Shadow) slope(f *brep.Face, s brep.Plane, lo, hi float64) *patch {
-	region := sh.outline(f)
+func (sh *Shadow) slope(v *brep.View, f *brep.Face, s brep.Plane, lo, hi float64) *patch {
+	region := outline(v, f)
 	n := f.NormalAt(s.F.O)
 	down := geom.V2{X: n.X, Y: n.Y}.Unit() // the slope falls along the normal's shadow
 	rate := math.Hypot(n.X, n.Y) / n.Z
@@ -231,8 +252,8 @@ func (sh *Shadow) slope(f *brep.Face, s brep.Plane, lo, hi float64) *patch {
 
 // flank is an upward-facing cone about a vertical axis; above z it is what
 // lies inside (a point upward) or outside (a countersink) the circle at z.
-func (sh *Shadow) flank(f *brep.Face, s brep.Cone, lo, hi float64) *patch {
-	region := sh.outline(f)
+func (sh *Shadow) flank(v *brep.View, f *brep.Face, s brep.Cone, lo, hi float64) *patch {
+	region := outline(v, f)
 	return &patch{region: region, lo: lo, hi: hi, above: func(z float64) planar.Region {
 		r := s.RadiusAt((z - s.F.O.Z) * s.F.Z.Z)
 		disc := planar.Region{planar.Circle(s.F.O.XY(), math.Max(r, 1e-6))}
@@ -267,6 +288,6 @@ func Levels(s *brep.Solid, skip map[int]bool) (z []float64, faces [][]int) {
 }
 
 // FaceRegion returns the projection of a horizontal face.
-func FaceRegion(f *brep.Face, tol, chord float64) planar.Region {
-	return (&Shadow{tol: tol, chord: chord}).outline(f)
+func FaceRegion(v *brep.View, i int, tol float64) planar.Region {
+	return planar.Normalize(outline(v, v.Faces[i]), tol)
 }

@@ -79,7 +79,8 @@ func (o Operation) Has(key string) bool {
 	return s != nil && slices.Contains(s.Ops, o)
 }
 
-// Type stores a typed value after checking its bounds.
+// Type stores a typed value after checking its bounds; lengths with as many
+// digits as are shown and posted.
 func (s *Step) Type(key string, v float64) error {
 	d := SettingByKey(key)
 	if d == nil || !s.Op.Has(key) {
@@ -90,6 +91,10 @@ func (s *Step) Type(key string, v float64) error {
 	}
 	if s.Typed == nil {
 		s.Typed = map[string]float64{}
+	}
+	if d.Unit == "mm" {
+		scale := math.Pow(10, float64(d.Digits))
+		v = math.Round(v*scale) / scale
 	}
 	s.Typed[key] = v
 	// Two names for one thing: the one typed last wins.

@@ -177,3 +177,16 @@ block b 0 0 0 80 50 25
 cyl c 40 25 0 0 0 1 5 25; block t 0 21 17 80 8 8; cut b c t
 block u 55 0 12 25 15 13; cyl d 59 11 12 0 0 1 4 13; cut b u
 out slot-over-hole b
+
+# many of all kinds, from five sides: about 250 faces
+block b 0 0 0 240 160 40
+for {set i 0} {$i<4} {incr i} { for {set j 0} {$j<3} {incr j} {
+  set x [expr 14+56*$i]; set y [expr 14+48*$j]
+  rounded t $x $y [expr $x+40] [expr $y+34] 22 40 5; cut b t
+  cyl c [expr $x+20] [expr $y+17] 0 0 0 1 3.3 22; cyl d [expr $x+20] [expr $y+17] 16 0 0 1 5.5 6; cut b c d } }
+for {set i 0} {$i<8} {incr i} { foreach y {6 154} {
+  cyl c [expr 15+30*$i] $y 40 0 0 -1 2.1 16; coni d [expr 15+30*$i] $y 24 0 0 -1 2.1 0 1.2; cut b c d } }
+for {set i 0} {$i<9} {incr i} { foreach z {10} {
+  cyl c [expr 20+25*$i] 0 $z 0 1 0 2.5 12; cyl d [expr 20+25*$i] 160 $z 0 -1 0 4 10; cut b c d } }
+foreach y {30 60 90 120} { block t 230 $y 12 10 12 16; block u 0 $y 12 10 12 16; cut b t u }
+out sampler b
