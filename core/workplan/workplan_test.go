@@ -3,6 +3,7 @@ package workplan
 import (
 	"context"
 	"encoding/json"
+	"math"
 	"os"
 	"path/filepath"
 	"testing"
@@ -103,7 +104,11 @@ func TestEveryNumberHasASourceAndTypedWins(t *testing.T) {
 			typed, _, err := Resolve(&p, s, sh, w)
 			require.NoError(t, err)
 			assert.Equal(t, Typed, typed[d.Key].Source)
-			assert.InDelta(t, d.Min+(d.Max-d.Min)*0.01, typed.Get(d.Key), 1e-12)
+			digit := 0.0
+			if d.Unit == "mm" { // as it is posted
+				digit = math.Pow10(-d.Digits)
+			}
+			assert.InDelta(t, d.Min+(d.Max-d.Min)*0.01, typed.Get(d.Key), digit/2+1e-12)
 			delete(s.Typed, d.Key)
 			back, _, err := Resolve(&p, s, sh, w)
 			require.NoError(t, err)
