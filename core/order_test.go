@@ -24,6 +24,8 @@ var order = [][]string{
 	{"core/brep"},
 	{"core/exchange/step", "core/exchange/stl"},
 	{"core/fitting"},
+	{"core/exchange/dxf", "core/exchange/svg"},
+	{"core/drawing"},
 	{"core/section"},
 	{"core/feature"},
 	{"core/tooling"}, {"core/material"}, {"core/machine"}, {"core/cutting"},

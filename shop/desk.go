@@ -133,7 +133,7 @@ func (d *Desk) Import(ctx context.Context, p Part, data []byte) (int64, error) {
 		return 0, err
 	}
 	plan := workplan.Default(lib.Machines[0].ID, lib.Materials[0].ID)
-	if plan.Setup.Up, err = BestUp(ctx, m); err != nil {
+	if plan.Setup.Up, err = BestUp(ctx, m, plan.Setup); err != nil {
 		return 0, err
 	}
 	if _, err := d.engine.Propose(ctx, m, &plan, lib); err != nil {
@@ -231,6 +231,36 @@ func (d *Desk) Replan(ctx context.Context, part int64) (Saved, []string, error) 
 		return err
 	})
 	return s, notes, err
+}
+
+// Reshape changes what is cut, the body or the levels of a drawing, and plans
+// anew: the features are others.
+func (d *Desk) Reshape(ctx context.Context, part int64, label string, change func(*workplan.Setup, *Model) error) (Saved, error) {
+	p, err := d.keep.Part(ctx, part)
+	if err != nil {
+		return Saved{}, err
+	}
+	m, err := d.Model(ctx, p)
+	if err != nil {
+		return Saved{}, err
+	}
+	lib, err := d.Library(ctx)
+	if err != nil {
+		return Saved{}, err
+	}
+	return d.Edit(ctx, part, label, func(pl *workplan.Plan) error {
+		if err := change(&pl.Setup, m); err != nil {
+			return err
+		}
+		if err := pl.Setup.Validate(); err != nil {
+			return err
+		}
+		if pl.Setup.Up, err = BestUp(ctx, m, pl.Setup); err != nil {
+			return err
+		}
+		_, err = d.engine.Propose(ctx, m, pl, lib)
+		return err
+	})
 }
 
 // proofDelay is how long a plan rests before it is proven.

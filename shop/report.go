@@ -207,7 +207,11 @@ type Report struct {
 
 // MakeReport describes a computed and proven plan.
 func MakeReport(file string, m *Model, r *Result, p *Proof, program string, notes []string) *Report {
-	out := &Report{Arete: Version, Part: DescribePart(m.Largest()), Features: DescribeFeatures(r.Geometry, false),
+	body, _, err := m.Body(r.Plan.Setup)
+	if err != nil { // it has been computed with it
+		body = r.Geometry.Solid
+	}
+	out := &Report{Arete: Version, Part: DescribePart(body), Features: DescribeFeatures(r.Geometry, false),
 		Notes: append([]string{}, notes...), Time: math.Round(r.Total*10) / 10, Plan: r.Plan}
 	out.Part.Solids = len(m.Bodies)
 	out.Input.File, out.Input.SHA256, out.Input.Unit = file, m.Hash, m.Unit

@@ -325,7 +325,7 @@ func TestBadInputIsToldInPlainWords(t *testing.T) {
 	b.open(url)
 	b.click("#bring")
 	b.until(`document.querySelector('[role=alert]')`)
-	assert.Contains(t, b.text("[role=alert]"), "Choose a STEP file first")
+	assert.Contains(t, b.text("[role=alert]"), "Choose a file first")
 
 	// letters in a number field: what was typed stays, the plan too
 	b.open(url + "/parts/1/cut/S2")

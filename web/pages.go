@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"bytes"
 	"embed"
 	"fmt"
@@ -55,6 +56,10 @@ var funcs = template.FuncMap{
 	"pct":    func(v float64) int { return int(math.Max(0, math.Min(100, 100*v))) },
 	"signed": func(v float64) string { return fmt.Sprintf("%+.3f", v) },
 	"list":   func(v ...any) []any { return v },
+	"layervals": func(layer, key string) string {
+		out, _ := json.Marshal(map[string]string{"layer": layer, "key": key})
+		return string(out)
+	},
 }
 
 // stateMark draws a state as a shape with a colour, and says it in words.

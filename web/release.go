@@ -81,7 +81,10 @@ func (s *Server) program(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "text/plain; charset=utf-8", []byte(d.Proof.Text.Body))
 }
 
-func programName(p shop.Part, proof *shop.Proof) string {
+func programName(p shop.Part, proof *shop.Proof) string { return plainName(p) + "." + proof.Dialect.Extension }
+
+// plainName is the part's number and name in letters, digits and dashes.
+func plainName(p shop.Part) string {
 	keep := func(r rune) rune {
 		switch {
 		case r >= 'a' && r <= 'z', r >= 'A' && r <= 'Z', r >= '0' && r <= '9':
@@ -93,7 +96,7 @@ func programName(p shop.Part, proof *shop.Proof) string {
 	if name == "" {
 		name = "program"
 	}
-	return name + "." + proof.Dialect.Extension
+	return name
 }
 
 // ProgramName is the name of the file to download.

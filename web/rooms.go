@@ -65,7 +65,7 @@ func (s *Server) importPart(c *echo.Context) error {
 	file, err := c.FormFile("model")
 	if err != nil {
 		if errors.Is(err, http.ErrMissingFile) {
-			return s.showBench(c, http.StatusUnprocessableEntity, "Choose a STEP file first.")
+			return s.showBench(c, http.StatusUnprocessableEntity, "Choose a file first: a STEP file, an STL mesh or a DXF drawing.")
 		}
 		return err
 	}

@@ -36,6 +36,7 @@ type sheetData struct {
 	Stations any
 	Model    *shop.Model
 	Describe shop.PartJSON
+	Cut      int // which body is cut, from 0
 	Ledger   []ledgerRow
 }
 
@@ -100,7 +101,9 @@ func (s *Server) gather(c *echo.Context, key, step string) (*sheetData, error) {
 	if st.Proof != nil && st.Proven >= saved.Version {
 		d.Proof = st.Proof
 	}
-	d.Describe = shop.DescribePart(m.Largest())
+	if body, n, err := m.Body(st.Result.Plan.Setup); err == nil {
+		d.Describe, d.Cut = shop.DescribePart(body), n
+	}
 	d.Ledger = ledgerRows(d)
 	d.Route = route(d)
 	if step != "" {

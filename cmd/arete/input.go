@@ -6,9 +6,13 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 
+	"github.com/spf13/pflag"
+
+	"arete/core/drawing"
 	"arete/core/exchange/step"
 	"arete/core/geom"
 	"arete/core/workplan"
@@ -51,11 +55,50 @@ func openLibrary(path string) (*shop.Library, error) {
 }
 
 // chooseUp finds the direction for AUTO, and reads any other.
-func chooseUp(ctx context.Context, m *shop.Model, s string) ([3]float64, error) {
+func chooseUp(ctx context.Context, m *shop.Model, setup workplan.Setup, s string) ([3]float64, error) {
 	if s == "" || strings.EqualFold(s, "AUTO") {
-		return shop.BestUp(ctx, m)
+		return shop.BestUp(ctx, m, setup)
 	}
 	return parseUp(s)
+}
+
+// partFlags choose what of a file is cut.
+type partFlags struct {
+	body   int
+	levels string
+}
+
+func (f *partFlags) register(p *pflag.FlagSet) {
+	p.IntVar(&f.body, "body", 0, "which body of the file, from 1 as inspect lists them (default: the largest)")
+	p.StringVar(&f.levels, "levels", "", "levels of a flat drawing's layers: NAME=TOP,DEPTH;… in mm, or NAME=off")
+}
+
+// apply enters the choice into a setup.
+func (f *partFlags) apply(m *shop.Model, s *workplan.Setup) error {
+	s.Body = f.body
+	if f.levels == "" {
+		return s.Validate()
+	}
+	if len(m.Chains) == 0 {
+		return fmt.Errorf("--levels is for flat drawings (DXF); this file has its own depths")
+	}
+	s.Layers = slices.Clone(m.Levels(*s))
+	for _, item := range strings.Split(f.levels, ";") {
+		name, value, _ := strings.Cut(item, "=")
+		i := slices.IndexFunc(s.Layers, func(l drawing.Level) bool { return l.Layer == name })
+		if i < 0 {
+			return fmt.Errorf("--levels: the drawing has no closed chain on a layer %q", name)
+		}
+		if s.Layers[i].Off = value == "off"; s.Layers[i].Off {
+			continue
+		}
+		v, err := numbers(value, 2)
+		if err != nil {
+			return fmt.Errorf("--levels %q: write NAME=TOP,DEPTH in mm, or NAME=off", item)
+		}
+		s.Layers[i].Top, s.Layers[i].Depth = v[0], v[1]
+	}
+	return s.Validate()
 }
 
 // parseUp turns an axis letter or a vector into a direction.

@@ -33,7 +33,7 @@ type body struct {
 func inspectCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
-		Use:   "inspect PART.step",
+		Use:   "inspect PART",
 		Short: "Show what a model holds: bodies, faces, volume, area, size, problems",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
@@ -80,8 +80,9 @@ func side(d [3]float64) string {
 func featuresCommand() *cobra.Command {
 	var asJSON bool
 	var up string
+	var part partFlags
 	c := &cobra.Command{
-		Use:   "features PART.step",
+		Use:   "features PART",
 		Short: "Find what must be cut, without planning",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -90,7 +91,10 @@ func featuresCommand() *cobra.Command {
 				return err
 			}
 			setup := defaultSetup()
-			if setup.Up, err = chooseUp(c.Context(), m, up); err != nil {
+			if err := part.apply(m, &setup); err != nil {
+				return unusable(err)
+			}
+			if setup.Up, err = chooseUp(c.Context(), m, setup, up); err != nil {
 				return unusable(err)
 			}
 			g, err := shop.Place(c.Context(), m, setup)
@@ -116,6 +120,7 @@ func featuresCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "print JSON")
+	part.register(c.Flags())
 	c.Flags().StringVar(&up, "up", "AUTO", "which way points to the spindle: AUTO, X, -X, Y, -Y, Z, -Z or nx,ny,nz")
 	return c
 }

@@ -43,7 +43,7 @@ func main() {
 		SilenceUsage:  true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(planCommand(), featuresCommand(), inspectCommand(), simulateCommand(), benchCommand(), demoCommand(), serveCommand())
+	root.AddCommand(planCommand(), featuresCommand(), inspectCommand(), simulateCommand(), exportCommand(), benchCommand(), demoCommand(), serveCommand())
 	err := root.ExecuteContext(ctx)
 	if err == nil {
 		return

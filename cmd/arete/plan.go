@@ -21,12 +21,13 @@ func defaultSetup() workplan.Setup { return workplan.Default("", "").Setup }
 type planFlags struct {
 	out, machine, material, library, stock, up, dialect, plan string
 	push, grip, setups                                        int
+	part                                                      partFlags
 }
 
 func planCommand() *cobra.Command {
 	var f planFlags
 	c := &cobra.Command{
-		Use:   "plan PART.step --out DIR",
+		Use:   "plan PART --out DIR",
 		Short: "Plan, post, read back, simulate and compare, without a screen",
 		Long:  "Plans a part by rules (or replays a saved plan), posts the code, reads it back and proves it. Writes report.json and the program to DIR.\nExit status: 0 done and proven; 1 done, but something is left or wrong; 2 the input cannot be used.",
 		Args:  cobra.ExactArgs(1),
@@ -44,6 +45,7 @@ func planCommand() *cobra.Command {
 	p.StringVar(&f.dialect, "dialect", "", "dialect id (default: the machine's)")
 	p.IntVar(&f.setups, "setups", 1, "greatest number of setups (one, so far)")
 	p.StringVar(&f.plan, "plan", "", "replay a saved workplan (JSON) instead of planning by rules")
+	f.part.register(p)
 	_ = c.MarkFlagRequired("out")
 	return c
 }
@@ -123,7 +125,7 @@ func planDecides(c *cobra.Command, f planFlags) error {
 	if f.plan == "" {
 		return nil
 	}
-	for _, name := range []string{"machine", "material", "stock", "up", "push", "grip", "dialect"} {
+	for _, name := range []string{"machine", "material", "stock", "up", "push", "grip", "dialect", "body", "levels"} {
 		if c.Flags().Changed(name) {
 			return fmt.Errorf("--%s and --plan exclude each other: the saved plan says it; change it there or leave --plan out", name)
 		}
@@ -161,10 +163,16 @@ func startPlan(ctx context.Context, m *shop.Model, lib *shop.Library, f planFlag
 	}
 	p := workplan.Default(mc.ID, mat.ID)
 	p.Push, p.Grip, p.Dialect = f.push, f.grip, f.dialect
-	if p.Setup.Up, err = chooseUp(ctx, m, f.up); err != nil {
+	if err := f.part.apply(m, &p.Setup); err != nil {
 		return nil, err
 	}
-	body := m.Largest()
+	if p.Setup.Up, err = chooseUp(ctx, m, p.Setup, f.up); err != nil {
+		return nil, err
+	}
+	body, _, err := m.Body(p.Setup)
+	if err != nil {
+		return nil, err
+	}
 	var size geom.V3
 	p.Setup.Frame(func(fr geom.Frame) geom.Box {
 		b := body.Transform(fr.Inverse()).Box()

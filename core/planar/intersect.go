@@ -95,3 +95,20 @@ func meetArcs(dst []geom.V2, s, t Segment, tol float64) []geom.V2 {
 	}
 	return dst
 }
+
+// Touch returns a point where two loops come within tol of each other.
+func Touch(a, b Loop, tol float64) (geom.V2, bool) {
+	for _, s := range a {
+		lo, hi := s.Bounds()
+		for _, t := range b {
+			l, h := t.Bounds()
+			if l.X > hi.X+tol || h.X < lo.X-tol || l.Y > hi.Y+tol || h.Y < lo.Y-tol {
+				continue
+			}
+			if p := meet(nil, s, t, tol); len(p) > 0 {
+				return p[0], true
+			}
+		}
+	}
+	return geom.V2{}, false
+}

@@ -7,7 +7,9 @@ package workplan
 import (
 	"fmt"
 	"math"
+	"slices"
 
+	"arete/core/drawing"
 	"arete/core/geom"
 )
 
@@ -73,6 +75,9 @@ type Setup struct {
 	Origin     Origin     `json:"origin"`
 	WorkOffset string     `json:"work_offset"`
 	Grip       float64    `json:"grip"` // height that the vise holds, from the stock's bottom
+
+	Body   int             `json:"body,omitempty"`   // which body of the model is cut, from 1; 0 for the largest
+	Layers []drawing.Level `json:"layers,omitempty"` // of a flat drawing; none for the defaults
 }
 
 // Plan is the whole workplan of a part.
@@ -119,6 +124,14 @@ func (s Setup) Validate() error {
 	}
 	if s.Origin.Of != "stock" && s.Origin.Of != "part" {
 		return Problem{"origin", "the origin is a point of the stock or of the part"}
+	}
+	if s.Body < 0 {
+		return Problem{"body", "choose a body of the model"}
+	}
+	for _, l := range s.Layers {
+		if !(math.Abs(l.Top) <= 1000) || !(l.Depth >= 0 && l.Depth <= 1000) {
+			return Problem{"layer", "a layer's top and depth lie within 1000 mm, the depth counted down from the top"}
+		}
 	}
 	if s.Grip < 0 || s.Grip > 500 {
 		return Problem{"grip", "the vise holds between 0 and 500 mm"}
@@ -182,6 +195,7 @@ func (p *Plan) NewID() string {
 // Clone returns an independent copy.
 func (p Plan) Clone() Plan {
 	q := p
+	q.Setup.Layers = slices.Clone(p.Setup.Layers)
 	q.Steps = make([]Step, len(p.Steps))
 	for i, s := range p.Steps {
 		q.Steps[i] = s.Clone()
