@@ -13,7 +13,9 @@ import (
 
 // Exports are the files that can be taken out of a part, by name.
 var Exports = map[string]func(w io.Writer, name string, r *Result, p *Proof, at float64) error{
-	"part.stl":    func(w io.Writer, name string, r *Result, _ *Proof, _ float64) error { return stl.WriteBinary(w, r.Geometry.Mesh, name) },
+	"part.stl": func(w io.Writer, name string, r *Result, _ *Proof, _ float64) error {
+		return stl.WriteBinary(w, r.Geometry.Mesh, name)
+	},
 	"stock.stl":   exportStock,
 	"regions.dxf": exportDXF,
 	"regions.svg": exportSVG,

@@ -1,9 +1,9 @@
 package web
 
 import (
-	"encoding/json"
 	"bytes"
 	"embed"
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"

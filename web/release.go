@@ -81,7 +81,9 @@ func (s *Server) program(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "text/plain; charset=utf-8", []byte(d.Proof.Text.Body))
 }
 
-func programName(p shop.Part, proof *shop.Proof) string { return plainName(p) + "." + proof.Dialect.Extension }
+func programName(p shop.Part, proof *shop.Proof) string {
+	return plainName(p) + "." + proof.Dialect.Extension
+}
 
 // plainName is the part's number and name in letters, digits and dashes.
 func plainName(p shop.Part) string {
