@@ -64,7 +64,7 @@ func (ex *excuses) excused(face int, p geom.V3) bool {
 		return false
 	}
 	f := ex.r.Geometry.Work.Features.Features[k]
-	if ex.slopes[face] {
+	if ex.slopes[face] || f.Leave {
 		return true
 	}
 	if f.Kind != feature.RoundHole && !f.Region.Empty() && ex.overhung(p) {

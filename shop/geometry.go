@@ -59,6 +59,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 	if err != nil {
 		return nil, err
 	}
+	set.Amend(s.Amend)
 	g.Shadow = shadow
 	part := g.Solid.Box()
 	g.Work = workplan.Work{Features: set, Part: part, Stock: s.Stock.Around(part)}
@@ -67,7 +68,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 
 // geometryKey names all that the geometry depends on.
 func geometryKey(m *Model, s workplan.Setup) string {
-	return hashOf(m.Hash, s.Body, s.Layers, s.Up, s.Stock, s.Origin)
+	return hashOf(m.Hash, s.Body, s.Layers, s.Amend, s.Up, s.Stock, s.Origin)
 }
 
 // hashOf returns a short hash of values in their printed form.

@@ -107,8 +107,18 @@ func DescribeFeatures(g *Geometry, bySide bool) []FeatureJSON {
 			"floor_radius": round9(p.FloorRadius), "draft": round9(p.Draft), "radius": round9(p.Radius), "point_angle": round9(p.PointAngle),
 			"back_counterbore": map[string]float64{"diameter": round9(p.Back.Diameter), "depth": round9(p.Back.Depth)},
 			"thread":           p.Thread, "pattern": pattern[f.ID],
+			"neighbours": append([]string{}, f.Neighbours...), "directions": directions(g, f),
 		}
 		out = append(out, j)
+	}
+	return out
+}
+
+// directions lists where a feature can be cut from, in part coordinates.
+func directions(g *Geometry, f *feature.Feature) [][3]float64 {
+	var out [][3]float64
+	for _, d := range f.Directions {
+		out = append(out, xyz(g.Frame.Turn(d)))
 	}
 	return out
 }

@@ -86,11 +86,8 @@ func (s *Server) model(c *echo.Context) error {
 // edgeLines returns pairs of points along all edges between two faces.
 func edgeLines(s *brep.Solid) []geom.V3 {
 	var out []geom.V3
-	for _, e := range s.Edges {
-		if len(e.Uses) == 2 && e.Uses[0].Face == e.Uses[1].Face {
-			continue
-		}
-		points := e.Points(0.02)
+	for _, e := range drawnEdges(s) {
+		points := e.Points(edgeChord)
 		for k := 1; k < len(points); k++ {
 			out = append(out, points[k-1], points[k])
 		}
@@ -277,59 +274,6 @@ func (s samples) at(p geom.V3) float64 {
 		}
 	}
 	return dev
-}
-
-// faces describes every face for the read-out.
-func (s *Server) faces(c *echo.Context) error {
-	_, st, err := s.ready(c)
-	if err != nil {
-		return err
-	}
-	g := st.Result.Geometry
-	type row struct {
-		Kind    string    `json:"kind"`
-		Radius  float64   `json:"radius,omitempty"`
-		Level   float64   `json:"level"`
-		Flat    bool      `json:"flat"`
-		Area    float64   `json:"area"`
-		Feature string    `json:"feature"`
-		Title   string    `json:"title"`
-		ID      int       `json:"id"`
-		Axis    []float64 `json:"axis,omitempty"` // X and Y of an upright axis
-		Dir     []float64 `json:"dir,omitempty"`  // outward normal of a plane, axis of a round face
-		At      []float64 `json:"at,omitempty"`   // a point of the plane or axis
-	}
-	place := func(r *row, at, dir geom.V3) {
-		r.At, r.Dir = []float64{at.X, at.Y, at.Z}, []float64{dir.X, dir.Y, dir.Z}
-	}
-	out := make([]row, len(g.Solid.Faces))
-	for i, f := range g.Solid.Faces {
-		r := row{Kind: string(f.Surface.Kind()), Area: math.Round(f.Area()*100) / 100, ID: f.ID}
-		switch q := f.Surface.(type) {
-		case brep.Plane:
-			r.Flat = math.Abs(q.F.Z.Z) > 1-1e-9
-			r.Level = math.Round(q.F.O.Z*1000) / 1000
-			place(&r, q.F.O, f.NormalAt(q.F.O))
-		case brep.Cylinder:
-			r.Radius = math.Round(q.R*1000) / 1000
-			if math.Abs(q.F.Z.Z) > 1-1e-9 {
-				r.Axis = []float64{q.F.O.X, q.F.O.Y}
-			}
-			place(&r, q.F.O, q.F.Z)
-		case brep.Cone:
-			place(&r, q.F.O, q.F.Z)
-		case brep.Torus:
-			r.Radius = math.Round(q.Minor*1000) / 1000
-			place(&r, q.F.O, q.F.Z)
-		case brep.Sphere:
-			r.Radius = math.Round(q.R*1000) / 1000
-		}
-		if k := g.Work.Features.Owner[i]; k >= 0 {
-			r.Feature, r.Title = g.Work.Features.Features[k].ID, g.Work.Features.Features[k].Title()
-		}
-		out[i] = r
-	}
-	return c.JSON(http.StatusOK, out)
 }
 
 // picture sends the part drawn from the front, right and above.

@@ -30,8 +30,18 @@ func TestTheViewAnswersTheMouse(t *testing.T) {
 	b.do(chromedp.MouseClickXY(other[0], other[1], chromedp.ButtonModifiers(chromedp.ModifierShift)))
 	b.until(`document.getElementById('measured')?.innerText.includes('parallel, 12.000 mm apart')`)
 	eval[any](b, `(arete.view.onpick({face: arete.view.faces.findIndex(f=>f.radius===3.3), point:{x:0,y:0,z:0}}), null)`)
-	assert.Equal(t, "All 4 like this", b.text("#likethis"))
-	b.click("#likethis")
+	assert.Contains(t, b.text("#likethis"), "All 4 like this")
+	b.click("#likethis button")
+	assert.Equal(t, 4, eval[int](b, `arete.view.lit.size`))
+
+	// an edge under the pointer is read out with its length, a floor with what is under it
+	b.click(`[data-look="+z"]`)
+	rim := eval[[]float64](b, `(()=>{ const e = arete.view.edges.findIndex(e => e.kind === 'line' && e.length > 60), i = arete.view.chordEdge.indexOf(e), l = arete.view.lines;
+		arete.view.render(); return arete.view.screen([0,1,2].map(k => 0.5*(l[6*i+k]+l[6*i+3+k])+(k===1?0.1:0))) })()`)
+	b.do(chromedp.MouseClickXY(rim[0], rim[1]))
+	b.until(`/line edge, 7[0-9.]+ mm long/.test(document.getElementById('edge')?.innerText ?? '')`)
+	b.do(chromedp.MouseClickXY(shown[0], shown[1]))
+	b.until(`document.getElementById('under')?.innerText.includes('Z -13.000 · 6.000 mm of material under it')`)
 
 	drag := func(from, to [2]float64, button input.MouseButton) {
 		held := func(p *input.DispatchMouseEventParams) {

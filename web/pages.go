@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"arete/core/compare"
+	"arete/core/feature"
 	"arete/core/quantity"
 	"arete/core/workplan"
 )
@@ -52,10 +53,11 @@ var funcs = template.FuncMap{
 	"source": func(s workplan.Source) string {
 		return map[workplan.Source]string{workplan.Computed: "f", workplan.Rule: "r", workplan.FromTool: "t", workplan.Typed: "✎"}[s]
 	},
-	"add":    func(a, b int) int { return a + b },
-	"pct":    func(v float64) int { return int(math.Max(0, math.Min(100, 100*v))) },
-	"signed": func(v float64) string { return fmt.Sprintf("%+.3f", v) },
-	"list":   func(v ...any) []any { return v },
+	"add":      func(a, b int) int { return a + b },
+	"pct":      func(v float64) int { return int(math.Max(0, math.Min(100, 100*v))) },
+	"signed":   func(v float64) string { return fmt.Sprintf("%+.3f", v) },
+	"list":     func(v ...any) []any { return v },
+	"kindname": func(k feature.Kind) string { return strings.ReplaceAll(string(k), "_", " ") },
 	"layervals": func(layer, key string) string {
 		out, _ := json.Marshal(map[string]string{"layer": layer, "key": key})
 		return string(out)

@@ -47,6 +47,11 @@ type Feature struct {
 	Why       string // why not, or what stays
 	Tool      Access // whether a round tool can do it from its own approach, whatever the setup
 
+	Name       string    // given by somebody
+	Leave      bool      // somebody decided not to cut it
+	Neighbours []string  // features whose faces meet its own
+	Directions []geom.V3 // it can be cut from, out of the part
+
 	Slopes []int // those of its faces that level cuts leave: rounds at the floor, drafted walls and what stands on them
 
 	Region planar.Region // of a milled feature: what is open at its floor
@@ -98,8 +103,14 @@ type Edge struct {
 	Height float64          // vertical
 }
 
-// Title is a short name for lists, such as "Hole ⌀6.6 through".
-func (f *Feature) Title() string { return title(f) }
+// Title is the name given, or a short one for lists, such as "Hole ⌀6.6
+// through".
+func (f *Feature) Title() string {
+	if f.Name != "" {
+		return f.Name
+	}
+	return title(f)
+}
 
 // Set is all that was found in one solid.
 type Set struct {

@@ -39,6 +39,7 @@ func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error
 	r.takeBosses()
 	r.nameThreads()
 	r.finish()
+	r.neighbours()
 	r.set.Patterns = patterns(r.set.Features)
 	return r.set, r.shadow, nil
 }
@@ -362,6 +363,9 @@ func (r *recogniser) finish() {
 	for _, f := range fs {
 		if f.Tool == (Access{}) {
 			f.Tool = Access{f.Reachable, f.Why}
+		}
+		if why := f.tooDeep(); why != "" && f.Tool.OK {
+			f.Tool = Access{false, why}
 		}
 	}
 	for k, f := range fs {

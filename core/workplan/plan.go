@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"arete/core/drawing"
+	"arete/core/feature"
 	"arete/core/geom"
 )
 
@@ -76,8 +77,9 @@ type Setup struct {
 	WorkOffset string     `json:"work_offset"`
 	Grip       float64    `json:"grip"` // height that the vise holds, from the stock's bottom
 
-	Body   int             `json:"body,omitempty"`   // which body of the model is cut, from 1; 0 for the largest
-	Layers []drawing.Level `json:"layers,omitempty"` // of a flat drawing; none for the defaults
+	Body   int                 `json:"body,omitempty"`   // which body of the model is cut, from 1; 0 for the largest
+	Layers []drawing.Level     `json:"layers,omitempty"` // of a flat drawing; none for the defaults
+	Amend  []feature.Amendment `json:"amend,omitempty"`  // of what was found to cut
 }
 
 // Plan is the whole workplan of a part.
@@ -196,6 +198,7 @@ func (p *Plan) NewID() string {
 func (p Plan) Clone() Plan {
 	q := p
 	q.Setup.Layers = slices.Clone(p.Setup.Layers)
+	q.Setup.Amend = slices.Clone(p.Setup.Amend)
 	q.Steps = make([]Step, len(p.Steps))
 	for i, s := range p.Steps {
 		q.Steps[i] = s.Clone()

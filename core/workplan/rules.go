@@ -20,6 +20,7 @@ func Propose(p *Plan, shop *Shop, w *Work) (notes []string) {
 	b.facing()
 	for _, f := range w.Features.Features {
 		switch {
+		case f.Leave:
 		case f.Kind == feature.OutsideProfile:
 			b.outside(f)
 		case f.Kind == feature.RoundHole && f.Reachable:

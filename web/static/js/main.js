@@ -1,5 +1,5 @@
 // Ties sheet, view, ledger and strip together.
-import { alike, between } from './measure.js';
+import { between, edgeText, groups } from './measure.js';
 import { buffer, follow, json, onState, Path, part, state, url } from './data.js';
 import { Strip, clock } from './strip.js';
 import { View } from './view.js';
@@ -26,7 +26,7 @@ onState(async (s, fresh) => {
   show(Math.min(strip.t, strip.total));
   document.body.dataset.ready = token;
 });
-async function loadModel() { const [m, f] = await Promise.all([buffer('model.bin'), json('faces')]); view.setModel(m, f); view.draw(); }
+async function loadModel() { const [m, f, e] = await Promise.all([buffer('model.bin'), json('faces'), json('edges')]); view.setModel(m, f); view.setEdges(e); others = null; view.draw(); }
 async function loadPath(s) {
   pathVersion = s.version;
   path = new Path(await buffer('path.bin'));
@@ -147,6 +147,7 @@ document.addEventListener('htmx:after:swap', () => {
   if (id !== lastStep || id) selectStep();
   if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
+  wireLedger();
   history();
   if (onSheet() < latest) refreshSheet(); // an older answer slipped in
   latest = Math.max(latest, onSheet());
@@ -165,7 +166,8 @@ function refreshSheet() {
 async function refreshOnce() {
   if (!$('ledger')) return;
   await htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' });
-  wireLedger();
+  const f = document.activeElement, half = $('led-detail').contains(f) && f.type === 'text' && f.value !== f.defaultValue; // half typed
+  if (chosen) { if (!half) detailed = null; choose(chosen); }
   if (typing || document.querySelector('[aria-invalid]')) return;
   refreshPath = location.pathname;
   await htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' });
@@ -208,7 +210,10 @@ view.onpick = (hit, more) => {
   const dev = hit.deviation;
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
   if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
-  if (alike(view.faces, hit.face).length > 1) $('picked').append(likeButton(hit.face));
+  if (hit.edge != null) $('picked').append(Object.assign(el('p', edgeText(view.edges[hit.edge])), { id: 'edge', className: 'figures' }));
+  $('picked').append(Object.assign(el('p', `Z ${hit.point.z.toFixed(3)}${hit.thick == null ? '' : ` · ${hit.thick.toFixed(3)} mm of material under it`}`), { id: 'under', className: 'figures' }));
+  const like = groups(view.faces, hit.face);
+  if (like.length) $('picked').append(likeButtons(like));
   const row = view.faces?.[hit.face]?.feature;
   if (row && stepOf()) $('picked').append(stepButton(row));
   if (row) choose(row); else view.highlight([hit.face]);
@@ -219,14 +224,25 @@ function measure(a, b) {
   $('picked').append(Object.assign(el('p', between(a, b, view.faces[a.face], view.faces[b.face])), { id: 'measured', className: 'figures' }));
   view.highlight([a.face, b.face]);
 }
-// likeButton lights up all faces like the one picked.
-function likeButton(face) {
-  const same = alike(view.faces, face);
-  const b = Object.assign(el('button', `All ${same.length} like this`), { id: 'likethis', className: 'textbutton' });
-  b.style.display = 'block';
-  b.addEventListener('click', () => view.highlight(same));
-  return b;
+// likeButtons light up all faces that a face goes with, in one way or another.
+function likeButtons(all) {
+  const row = Object.assign(el('p', 'All '), { id: 'likethis' });
+  all.forEach(([name, list], i) => {
+    const b = Object.assign(el('button', `${list.length} ${name}`), { className: 'textbutton' });
+    b.addEventListener('click', () => view.highlight(list));
+    if (i) row.append(' · ');
+    row.append(b);
+  });
+  return row;
 }
+// The other bodies of the model are fetched when one is shown.
+let others = null;
+document.addEventListener('change', async (e) => {
+  const box = e.target.closest?.('.showbody');
+  if (!box) return;
+  if (!others) { others = await buffer('bodies.bin'); view.setOthers(others); }
+  view.showBody(+box.value, box.checked);
+});
 // originButton puts the origin at the point picked, or at the axis of a hole.
 function originButton(hit) {
   const f = view.faces[hit.face], p = f.axis ? [f.axis[0], f.axis[1], hit.point.z] : [hit.point.x, hit.point.y, f.flat ? f.level : hit.point.z];
@@ -247,12 +263,13 @@ function stepButton(feature) {
 // What the pointer is over is read out until something is picked.
 view.onhover = (hit) => {
   view.canvas.style.cursor = hit ? 'pointer' : 'default';
+  lightRow(hit && view.faces?.[hit.face]?.feature);
   if (picked || !$('picked')) return;
   $('picked').hidden = !hit;
   if (hit) $('picked').textContent = hit.deviation == null ? describe(hit.face) : `${Math.abs(hit.deviation).toFixed(3)} mm ${hit.deviation > 0 ? 'overcut' : 'left'} · ${describe(hit.face)}`;
 };
-view.canvas.addEventListener('pointerleave', () => { if (!picked && $('picked')) $('picked').hidden = true; });
-let chosen = null;
+view.canvas.addEventListener('pointerleave', () => { lightRow(''); if (!picked && $('picked')) $('picked').hidden = true; });
+let chosen = null, detailed = null;
 function choose(id) {
   chosen = id;
   for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('on', r.dataset.feature === id);
@@ -260,19 +277,29 @@ function choose(id) {
   for (const a of document.querySelectorAll('.routerow')) a.classList.toggle('here', !!r && r.dataset.steps.split(',').includes(a.dataset.step));
   if (!r) { view.highlight([]); return; }
   view.highlight(r.dataset.faces.split(',').map(Number));
-  const steps = r.dataset.steps ? r.dataset.steps.split(',') : [];
-  $('led-detail').replaceChildren(el('b', r.querySelector('.led-name').textContent), el('p', r.dataset.say || 'as on the model'), ...steps.map(stepLink));
+  if (!detailed || detailed !== id || !$('led-detail').children.length) { detailed = id; detail(id); }
   $('addfeature').value = id; $('addstep').hidden = false;
 }
-const el = (tag, text) => Object.assign(document.createElement(tag), { textContent: text });
-function stepLink(id) {
-  const b = state.blocks.find((b) => b.id === id), a = el('a', b ? b.name : id);
-  a.href = url(`cut/${id}`); a.style.display = 'block';
-  a.addEventListener('click', (e) => { e.preventDefault(); go(`cut/${id}`); });
-  return a;
+// detail shows what is known of a feature. It does not go through htmx, whose
+// queue would hold the refresh of the sheet up.
+async function detail(id) {
+  const text = await (await fetch(url(`features/${id}`))).text();
+  if (chosen !== id) return;
+  $('led-detail').innerHTML = text;
+  htmx.process($('led-detail'));
 }
+const el = (tag, text) => Object.assign(document.createElement(tag), { textContent: text });
+document.addEventListener('click', (e) => { const a = e.target.closest?.('.stepline'); if (a) { e.preventDefault(); go(`cut/${a.dataset.step}`); } });
+// A row under the pointer lights its faces up, a face its row, until something
+// is chosen.
+document.addEventListener('pointerover', (e) => {
+  const r = e.target.closest?.('.led-row');
+  if (r && !chosen) view.highlight(r.dataset.faces.split(',').filter(Boolean).map(Number));
+});
+document.addEventListener('pointerout', (e) => { if (e.target.closest?.('.led-row') && !chosen && !picked) view.highlight([]); });
+function lightRow(id) { for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('near', !!id && r.dataset.feature === id); }
 function go(where) { htmx.ajax('GET', url(where), { target: '#sheet', swap: 'innerMorph' }); window.history.pushState(null, '', url(where)); }
-function wireLedger() { if (chosen) choose(chosen); }
+function wireLedger() { if (chosen && !document.querySelector('.led-row.on')) choose(chosen); }
 document.addEventListener('click', (e) => { const r = e.target.closest?.('.led-row'); if (r) choose(chosen === r.dataset.feature ? null : r.dataset.feature); });
 addEventListener('popstate', () => location.reload());
 document.addEventListener('click', (e) => { const j = e.target.closest?.('.jump'); if (j) show(+j.dataset.time); const l = e.target.closest?.('.cl'); if (l) show(+l.dataset.t); });

@@ -39,3 +39,24 @@ export function alike(faces, i) {
     ? (f.flat ? faces[k].flat && faces[k].level === f.level && dot(faces[k].dir, f.dir) > 0 : !faces[k].flat && dot(faces[k].dir, f.dir) > 1 - 1e-9)
     : Math.abs((faces[k].radius || 0) - (f.radius || 0)) < 1e-3));
 }
+
+// tangent returns the faces that go on smoothly from one.
+export function tangent(faces, i) {
+  const out = [i];
+  for (let k = 0; k < out.length; k++) for (const n of faces[out[k]].smooth ?? []) if (!out.includes(n)) out.push(n);
+  return out;
+}
+
+// groups lists what can be picked along with a face: a name and the faces.
+export function groups(faces, i) {
+  const f = faces[i], where = (test) => faces.map((_, k) => k).filter((k) => test(faces[k]));
+  const all = [['like this', alike(faces, i)], ['tangent', tangent(faces, i)]];
+  if (f.feature) all.push(['of its feature', where((g) => g.feature === f.feature)]);
+  if (f.colour) all.push(['of its colour', where((g) => g.colour === f.colour)]);
+  all.push([`of kind ${f.kind}`, where((g) => g.kind === f.kind)]);
+  const seen = new Set();
+  return all.filter(([, list]) => list.length > 1 && !seen.has(list.join()) && seen.add(list.join()));
+}
+
+// edgeText reads an edge out.
+export const edgeText = (e) => `${e.kind} edge, ${mm(e.length)} long${e.radius ? ` · R${e.radius} ⌀${Math.round(2e4 * e.radius) / 1e4}` : ''}${e.kind === 'arc' ? ` · ${e.angle}°` : ''}`;

@@ -23,7 +23,7 @@ export class View {
     this.scene.add(sun);
     this.shown = { stock: true, part: false, path: true, vise: true, compare: false, section: false };
     this.groups = {};
-    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
+    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
     this.time = 0; this.moving = false; this.frames = 0; this.cost = 0;
     this.controls();
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -126,15 +126,33 @@ export class View {
     }
     const g = new T.BufferGeometry();
     g.setAttribute('position', new T.BufferAttribute(pos, 3));
-    g.setAttribute('color', new T.BufferAttribute(new Float32Array(9 * nt).fill(1), 3));
     clear(this.groups.part); clear(this.groups.edges);
-    this.partMesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xcfd9d8, vertexColors: true, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+    this.partMesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xcfd9d8, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
     this.groups.part.add(this.partMesh);
     const lg = new T.BufferGeometry();
     lg.setAttribute('position', new T.BufferAttribute(lines.slice(), 3));
     this.groups.edges.add(new T.LineSegments(lg, new T.LineBasicMaterial({ color: css('--ink'), clippingPlanes: this.planes })));
-    this.faces = faces;
+    this.faces = faces; this.lines = lines.slice();
   }
+  // setEdges tells which chords of the drawn lines belong to which edge.
+  setEdges(edges) {
+    this.edges = edges; this.chordEdge = [];
+    edges.forEach((e, i) => { for (let k = 0; k < e.chords; k++) this.chordEdge.push(i); });
+  }
+  // setOthers shows the bodies that are not cut, as ghosts.
+  setOthers(data) {
+    clear(this.groups.others);
+    const f = new Float32Array(data), by = new Map();
+    for (let i = 0; i + 10 <= f.length; i += 10) { const n = f[i + 9]; if (!by.has(n)) by.set(n, []); by.get(n).push(...f.subarray(i, i + 9)); }
+    for (const [n, list] of by) {
+      const g = new T.BufferGeometry();
+      g.setAttribute('position', new T.BufferAttribute(new Float32Array(list), 3));
+      const mesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xb9b4a6, flatShading: true, transparent: true, opacity: 0.4, depthWrite: false, side: T.DoubleSide, clippingPlanes: this.planes }));
+      mesh.userData.body = n; mesh.visible = false;
+      this.groups.others.add(mesh);
+    }
+  }
+  showBody(n, on) { for (const m of this.groups.others.children) if (m.userData.body === n) m.visible = on; this.draw(); }
   setBox(stock, part, grip) {
     const fresh = !this.box || stock.some((v, i) => Math.abs(v - this.box[i]) > 1e-9);
     this.box = stock; this.part = part;
@@ -223,16 +241,16 @@ export class View {
     };
     lathe(shape.cut, colour, 1); lathe(shape.shank, 0xaab0b4, 1); lathe(shape.holder, 0xe3dccd, 0.7);
   }
-  // highlight tints faces of the part.
+  // highlight lights faces of the part up, through whatever stands before them.
   highlight(faces) {
     this.lit = new Set(faces);
-    if (!this.partMesh) return;
-    const a = this.partMesh.geometry.getAttribute('color');
-    for (let i = 0; i < this.triFace.length; i++) {
-      const on = this.lit.has(this.triFace[i]);
-      for (let k = 0; k < 3; k++) a.setXYZ(3 * i + k, on ? 0.35 : 1, on ? 0.82 : 1, on ? 0.74 : 1);
-    }
-    a.needsUpdate = true;
+    clear(this.groups.lit);
+    if (!this.partMesh || !this.lit.size) { this.draw(); return; }
+    const all = this.partMesh.geometry.getAttribute('position').array, out = [];
+    for (let i = 0; i < this.triFace.length; i++) if (this.lit.has(this.triFace[i])) for (let k = 0; k < 9; k++) out.push(all[9 * i + k]);
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(new Float32Array(out), 3));
+    this.groups.lit.add(new T.Mesh(g, new T.MeshBasicMaterial({ color: css('--act'), transparent: true, opacity: 0.45, depthTest: false, depthWrite: false, side: T.DoubleSide, clippingPlanes: this.planes })));
     this.draw();
   }
   section(share) {
@@ -250,7 +268,30 @@ export class View {
     const hit = ray.intersectObject(mesh)[0];
     if (!hit) return null;
     if (mesh === this.compareMesh) return { face: this.compareFace[hit.faceIndex], deviation: this.deviation[hit.faceIndex], point: hit.point };
-    return { face: this.triFace[hit.faceIndex], point: hit.point };
+    return { face: this.triFace[hit.faceIndex], point: hit.point, edge: this.edgeAt(e, hit), thick: this.thickness(hit) };
+  }
+  // edgeAt returns the edge within a few pixels of the pointer, at the depth of
+  // what is seen there.
+  edgeAt(e, hit) {
+    if (!this.chordEdge || !this.lines) return null;
+    const m = this.camera.matrixWorldInverse, p = hit.point.clone().applyMatrix4(m), near = 5 / this.zoom;
+    let best = near, found = null;
+    const a = new T.Vector3(), b = new T.Vector3();
+    for (let i = 0; i < this.chordEdge.length; i++) {
+      a.fromArray(this.lines, 6 * i).applyMatrix4(m); b.fromArray(this.lines, 6 * i + 3).applyMatrix4(m);
+      const dx = b.x - a.x, dy = b.y - a.y, l = dx * dx + dy * dy;
+      const k = l > 0 ? Math.max(0, Math.min(1, ((p.x - a.x) * dx + (p.y - a.y) * dy) / l)) : 0;
+      const d = Math.hypot(a.x + k * dx - p.x, a.y + k * dy - p.y);
+      if (d < best && Math.abs(a.z + k * (b.z - a.z) - p.z) < 4 * near + 0.5) { best = d; found = this.chordEdge[i]; }
+    }
+    return found;
+  }
+  // thickness is how much material lies under a point of the part, square to
+  // its face.
+  thickness(hit) {
+    const n = hit.face.normal.clone(), back = new T.Raycaster(hit.point.clone().addScaledVector(n, -1e-3), n.negate());
+    const far = back.intersectObject(this.partMesh).find((h) => h.distance > 1e-3);
+    return far ? far.distance + 1e-3 : null;
   }
 
   // --- drawing
@@ -275,8 +316,8 @@ export class View {
     const s = this.shown, g = this.groups, coarse = this.moving && this.coarse;
     this.place();
     g.stock.visible = s.stock && !s.compare && !!this.stock;
-    g.part.visible = s.part && !s.compare || (!this.stock && !s.compare) || this.lit?.size > 0 && !s.stock;
-    g.edges.visible = true;
+    g.part.visible = s.part && !s.compare || (!this.stock && !s.compare);
+    g.edges.visible = true; g.others.visible = true;
     g.compare.visible = s.compare; g.path.visible = s.path; g.vise.visible = s.vise;
     g.tool.visible = s.stock && !s.compare && !!this.toolKey;
     if (this.stock && g.stock.visible) {

@@ -1,0 +1,63 @@
+package web_test
+
+import (
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+)
+
+// A flat drawing becomes a part by typing depths; nonsense is told, undo works.
+func TestADrawingGetsItsDepths(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	file, err := filepath.Abs("../demo/parts/clamp-plate.dxf")
+	assert.NoError(t, err)
+	b.open(url)
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#model"), []string{file}))
+	b.click("#bring")
+	b.until(`document.querySelector('#layers')`)
+	b.proven()
+	assert.Contains(t, b.text(".facts"), "110 × 70 × 10 mm")
+	b.fill("layer-OUTLINE-depth", "16")
+	b.until(`document.querySelector('.facts').innerText.includes('110 × 70 × 16 mm')`)
+	b.fill("layer-THROUGH-depth", "16")
+	b.fill("layer-POCKET-depth", "9")
+	b.fill("layer-COUNTERBORE-depth", "6")
+	b.until(`document.querySelector('.led').innerText.includes('Pocket 54 × 46, 9') && document.querySelector('.led').innerText.includes('counterbore ⌀10')`)
+	b.proven()
+	b.until(`document.getElementById('things').innerText === 'proven'`)
+
+	b.fill("layer-POCKET-depth", "-3")
+	b.until(`document.querySelector('#sheet [role=alert]')`)
+	assert.Contains(t, b.text("#sheet [role=alert]"), "counted down from the top")
+	assert.Equal(t, "-3", eval[string](b, `document.getElementById('layer-POCKET-depth').value`), "what was typed stays to be mended")
+	b.fill("layer-POCKET-depth", "9")
+	b.until(`!document.querySelector('#sheet [role=alert]')`)
+}
+
+// What was found can be renamed, called otherwise and left as it is.
+func TestAFeatureIsAmended(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	b.open(url + "/parts/1/part")
+	b.proven()
+	b.do(chromedp.MouseEvent("mouseMoved", 1150, 159))
+	b.until(`arete.view.lit.size > 3`)
+	assert.Empty(t, b.text(".led-row.on"), "a row under the pointer lights up without being chosen")
+	b.click(`.led-row[data-feature="F3"]`)
+	b.until(`document.querySelector('#led-detail')?.innerText.includes('Tightest inside corner')`)
+	assert.Contains(t, b.text("#led-detail"), "7 mm")
+	assert.Contains(t, b.text("#led-detail"), "Z-13")
+	b.fill("fname", "Sensor well")
+	b.until(`document.querySelector('.led-row[data-feature=F3]').innerText.includes('Sensor well')`)
+	b.proven()
+	steps := eval[int](b, `arete.state.blocks.length`)
+	b.click("#fleave")
+	b.until(`arete.state.blocks.length < ` + itoa(steps))
+	b.proven()
+	b.until(`document.querySelector('#led-detail').innerText.includes('left as it is')`)
+	b.click("#undo")
+	b.until(`arete.state.blocks.length === ` + itoa(steps))
+}
