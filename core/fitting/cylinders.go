@@ -32,11 +32,10 @@ func (n *net) cylinders() {
 		if taken[r.strips[0]] {
 			continue
 		}
-		r.strips = n.grow(r.strips[0], r.c, near, taken)
+		r.strips = n.grown(r.strips[0], r.c, near, taken)
 		if len(r.strips) < leastStrips || !n.even(r) {
 			continue
 		}
-		n.refine(r.c, r.strips)
 		for _, k := range r.strips {
 			taken[k] = true
 		}
@@ -58,7 +57,7 @@ func (n *net) runs(near [][]int, taken []bool) []run {
 			if !ok {
 				continue
 			}
-			strips := n.grow(i, c, near, taken)
+			strips := n.grown(i, c, near, taken)
 			if len(strips) < leastStrips {
 				continue
 			}
@@ -196,6 +195,18 @@ func circleThrough(a, b, c geom.V2) (geom.V2, bool) {
 	}
 	uu, vv := u.Dot(u), v.Dot(v)
 	return a.Add(geom.V2{X: (v.Y*uu - u.Y*vv) / d, Y: (u.X*vv - v.X*uu) / d}), true
+}
+
+// grown grows a run and fits the cylinder to it until it grows no more: two
+// short strips alone tell the radius roughly.
+func (n *net) grown(seed int, c *round, near [][]int, taken []bool) []int {
+	strips := n.grow(seed, c, near, taken)
+	for had := 0; len(strips) >= leastStrips && len(strips) > had; {
+		had = len(strips)
+		n.refine(c, strips)
+		strips = n.grow(seed, c, near, taken)
+	}
+	return strips
 }
 
 // grow returns the strips around seed that lie on the cylinder.
