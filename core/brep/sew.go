@@ -54,7 +54,7 @@ func (s *Solid) Sew(tol float64) int {
 }
 
 func final(moved map[*Vertex]*Vertex, v *Vertex) *Vertex {
-	for k := 0; moved[v] != nil && moved[v] != v && k < 64; k++ {
+	for moved[v] != nil {
 		v = moved[v]
 	}
 	return v
@@ -118,11 +118,10 @@ func (e *Edge) joinTo(o *Edge, same bool, moved map[*Vertex]*Vertex) {
 	if !same {
 		a, b = b, a
 	}
-	if e.A != a {
-		moved[e.A] = a
-	}
-	if e.B != b {
-		moved[e.B] = b
+	for _, pair := range [2][2]*Vertex{{e.A, a}, {e.B, b}} { // never in a circle
+		if from, to := final(moved, pair[0]), final(moved, pair[1]); from != to {
+			moved[from] = to
+		}
 	}
 	for _, u := range e.Uses {
 		u.Edge = o

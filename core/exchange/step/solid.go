@@ -80,10 +80,14 @@ func (b *reader) heal(in *instance, surfaces bool) ([]*brep.Solid, error) {
 	}
 	if open := s.OpenEdges(); open > 0 {
 		tol := math.Max(b.unit.tol, 1e-5*size)
-		joined := s.Sew(tol)
-		if open = s.OpenEdges(); open > 0 {
-			joined += s.Sew(10 * tol)
-			open = s.OpenEdges()
+		joined := 0
+		for _, gap := range [2]float64{tol, 10 * tol} {
+			if joined += s.Sew(gap); s.OpenEdges() > 0 && s.SplitOpen(gap) > 0 {
+				joined += s.Sew(gap)
+			}
+			if open = s.OpenEdges(); open == 0 {
+				break
+			}
 		}
 		if open > 0 {
 			return nil, b.topology(in, "export the part as a closed solid", "the shell does not close: %d of %d edges do not join two faces", open, len(s.Edges))
