@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -39,6 +40,8 @@ func Import(data []byte) (*Model, error) {
 		m, err = importMesh(data)
 	case dxf.Is(data):
 		m, err = importDrawing(data)
+	case !bytes.Contains(data[:min(len(data), 4096)], []byte("ISO-10303")):
+		err = errors.New("neither a STEP file nor a whole STL mesh nor a DXF drawing in text form; choose another file, or export it again if it was cut off")
 	default:
 		var s *step.Model
 		if s, err = step.Parse(data); err == nil {

@@ -9,9 +9,12 @@ import (
 	"arete/core/mesh"
 )
 
-// maxFaces bounds what is worth recognising: more planes than this are a
-// scanned or free-formed shape.
-const maxFaces = 4000
+// What is worth recognising: more flat strips, or more faces after the fitting,
+// are a scanned or free-formed shape.
+const (
+	maxStrips = 50_000
+	maxFaces  = 4000
+)
 
 // Error says why a mesh cannot become a solid and what to do.
 type Error struct{ What, Do string }
@@ -28,6 +31,9 @@ func Solids(m *mesh.Mesh) ([]*brep.Solid, error) {
 		return nil, err
 	}
 	n.planes()
+	if len(n.all) > maxStrips {
+		return nil, freeFormed(len(n.all))
+	}
 	n.cylinders()
 	n.cones()
 	faces := 0
@@ -37,7 +43,7 @@ func Solids(m *mesh.Mesh) ([]*brep.Solid, error) {
 		}
 	}
 	if faces > maxFaces {
-		return nil, &Error{fmt.Sprintf("the mesh falls into %d small planes: a free-formed shape", faces), "ask for a STEP file of the part"}
+		return nil, freeFormed(faces)
 	}
 	b := &builder{net: n, verts: map[int32]*brep.Vertex{}, edges: map[[2]int32]*brep.Edge{}}
 	b.corners()
@@ -47,6 +53,10 @@ func Solids(m *mesh.Mesh) ([]*brep.Solid, error) {
 		}
 	}
 	return b.solids(), nil
+}
+
+func freeFormed(planes int) error {
+	return &Error{fmt.Sprintf("the mesh falls into %d small planes: a free-formed shape", planes), "ask for a STEP file of the part"}
 }
 
 // newNet finds the neighbours; every side of a triangle must have one.
