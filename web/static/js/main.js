@@ -159,22 +159,23 @@ let refreshing = null, again = false;
 function refreshSheet() {
   again = true;
   refreshing ??= (async () => {
-    while (again) { again = false; await refreshOnce(); }
-    refreshing = null;
+    try { while (again) { again = false; await refreshOnce(); } } finally { refreshing = null; }
   })();
 }
+// soon waits for a request, but not for one that was dropped on the way.
+const soon = (p) => Promise.race([p, new Promise((ok) => setTimeout(ok, 5000))]);
 async function refreshOnce() {
   if (!$('ledger')) return;
-  await htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' });
+  await soon(htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' }));
   const f = document.activeElement, half = $('led-detail').contains(f) && f.type === 'text' && f.value !== f.defaultValue; // half typed
   if (chosen) { if (!half) detailed = null; choose(chosen); }
   if (typing || document.querySelector('[aria-invalid]')) return;
   refreshPath = location.pathname;
-  await htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' });
+  await soon(htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' }));
   refreshPath = '';
 }
 for (const [id, act] of [['undo', 'undo'], ['redo', 'redo']]) $(id)?.addEventListener('click', () => history_(act));
-function history_(act) { htmx.ajax('POST', url(act), { target: '#sheet', swap: 'innerMorph', values: { at: location.pathname } }); }
+async function history_(act) { if (refreshing) await soon(refreshing); htmx.ajax('POST', url(act), { target: '#sheet', swap: 'innerMorph', values: { at: location.pathname } }); }
 $('help')?.addEventListener('click', () => $('keys').showModal());
 
 // levels of the depth drawing can be dragged
