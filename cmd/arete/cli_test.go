@@ -110,6 +110,11 @@ func TestExitStatus(t *testing.T) {
 		"stock nonsense":    {[]string{"plan", parts + "gauge-lid.step", "--out", dir, "--stock", "box:a"}, 2, "--stock"},
 		"up nonsense":       {[]string{"plan", parts + "gauge-lid.step", "--out", dir, "--up", "left"}, 2, "--up"},
 		"unknown flag":      {[]string{"plan", parts + "gauge-lid.step", "--nope"}, 2, "nope"},
+		"levels of a solid": {[]string{"features", parts + "gauge-lid.step", "--levels", "A=0,5"}, 2, "for flat drawings"},
+		"no such layer":     {[]string{"features", parts + "clamp-plate.dxf", "--levels", "A=0,5"}, 2, "no closed chain on a layer"},
+		"no such body":      {[]string{"features", parts + "gauge-lid.step", "--body", "3"}, 2, "choose one of them"},
+		"export to what":    {[]string{"export", parts + "gauge-lid.step", "--out", dir + "/lid.xyz"}, 2, "ends in .stl"},
+		"a drawing":         {[]string{"plan", parts + "clamp-plate.dxf", "--out", dir, "--levels", "OUTLINE=0,16;POCKET=0,9;COUNTERBORE=0,6;THROUGH=0,16"}, 0, ""},
 		"no benchmark":      {[]string{"bench", "nothing"}, 2, "no benchmark"},
 		"upside down":       {[]string{"plan", parts + "gauge-lid.step", "--out", dir, "--up", "-Z"}, 0, ""},
 		"stock by size":     {[]string{"plan", parts + "sensor-bracket.step", "--out", dir, "--stock", "box:=85,56,32"}, 0, ""},
@@ -139,7 +144,14 @@ func TestInspectAndFeatures(t *testing.T) {
 	out, _, code = run(t, "features", parts+"gauge-lid.step", "--up", "-Z", "--json")
 	require.Zero(t, code)
 	assert.Contains(t, out, `"approach": [`)
-	for _, c := range []string{"plan", "features", "inspect", "simulate", "bench", "demo", "serve"} {
+	mesh := filepath.Join(t.TempDir(), "lid.stl")
+	_, errs, code := run(t, "export", parts+"gauge-lid.step", "--out", mesh)
+	require.Zero(t, code, errs)
+	before, _, _ := run(t, "features", parts+"gauge-lid.step", "--up", "Z")
+	after, _, code := run(t, "features", mesh, "--up", "Z")
+	require.Zero(t, code)
+	assert.Equal(t, before, after, "the same is found in the mesh")
+	for _, c := range []string{"plan", "features", "inspect", "export", "simulate", "bench", "demo", "serve"} {
 		out, _, code := run(t, c, "--help")
 		assert.Zero(t, code)
 		assert.Contains(t, out, "Usage:")

@@ -2,7 +2,6 @@ package main
 
 import (
 	"bytes"
-	"context"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -25,20 +24,9 @@ func exportCommand() *cobra.Command {
 			if kind == "" {
 				return unusable(fmt.Errorf("--out %q: the name ends in .stl, .dxf or .svg", out))
 			}
-			m, err := openModel(args[0])
+			m, g, err := placedPart(c.Context(), args[0], part, up)
 			if err != nil {
 				return err
-			}
-			setup := defaultSetup()
-			if err := part.apply(m, &setup); err != nil {
-				return unusable(err)
-			}
-			if setup.Up, err = chooseUp(context.Background(), m, setup, up); err != nil {
-				return unusable(err)
-			}
-			g, err := shop.Place(c.Context(), m, setup)
-			if err != nil {
-				return unusable(fmt.Errorf("%s: %w", args[0], err))
 			}
 			var b bytes.Buffer
 			if err := shop.Exports[kind](&b, title(m, args[0]), &shop.Result{Geometry: g}, nil, 0); err != nil {

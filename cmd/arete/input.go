@@ -54,6 +54,27 @@ func openLibrary(path string) (*shop.Library, error) {
 	return lib, nil
 }
 
+// placedPart opens a file and puts the body chosen of it into a setup, with the
+// features found in it.
+func placedPart(ctx context.Context, path string, part partFlags, up string) (*shop.Model, *shop.Geometry, error) {
+	m, err := openModel(path)
+	if err != nil {
+		return nil, nil, err
+	}
+	setup := defaultSetup()
+	if err := part.apply(m, &setup); err != nil {
+		return nil, nil, unusable(err)
+	}
+	if setup.Up, err = chooseUp(ctx, m, setup, up); err != nil {
+		return nil, nil, unusable(err)
+	}
+	g, err := shop.Place(ctx, m, setup)
+	if err != nil {
+		return nil, nil, unusable(fmt.Errorf("%s: %w", path, err))
+	}
+	return m, g, nil
+}
+
 // chooseUp finds the direction for AUTO, and reads any other.
 func chooseUp(ctx context.Context, m *shop.Model, setup workplan.Setup, s string) ([3]float64, error) {
 	if s == "" || strings.EqualFold(s, "AUTO") {

@@ -86,20 +86,9 @@ func featuresCommand() *cobra.Command {
 		Short: "Find what must be cut, without planning",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			m, err := openModel(args[0])
+			_, g, err := placedPart(c.Context(), args[0], part, up)
 			if err != nil {
 				return err
-			}
-			setup := defaultSetup()
-			if err := part.apply(m, &setup); err != nil {
-				return unusable(err)
-			}
-			if setup.Up, err = chooseUp(c.Context(), m, setup, up); err != nil {
-				return unusable(err)
-			}
-			g, err := shop.Place(c.Context(), m, setup)
-			if err != nil {
-				return unusable(fmt.Errorf("%s: %w", args[0], err))
 			}
 			list := shop.DescribeFeatures(g, true)
 			patterns := shop.DescribePatterns(g)
