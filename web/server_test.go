@@ -1,14 +1,18 @@
 package web_test
 
 import (
+	"fmt"
 	"io"
 	"net/http"
 	"net/url"
+	"os"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"arete/shop"
 )
 
 // Scenarios: a request, its status, what must and must not be in the answer.
@@ -47,6 +51,20 @@ func TestPagesAnswer(t *testing.T) {
 		{"POST", "/parts/1/steps", "feature=F99", true, 422, "pick a face", ""},
 		{"POST", "/parts/1/steps", "feature=F10", true, 422, "another setup", ""},
 		{"GET", "/parts/1/picture.png", "", false, 200, "PNG", ""},
+		{"GET", "/parts/1/features/F3", "", false, 200, "Tightest inside corner", ""},
+		{"GET", "/parts/1/features/F99", "", false, 404, "", ""},
+		{"POST", "/parts/1/features/F3", "key=kind&value=round_hole", true, 422, "cannot be called that", ""},
+		{"POST", "/parts/1/features/F3", "key=name&value=" + strings.Repeat("x", 61), true, 422, "at most 60", ""},
+		{"POST", "/parts/1/features/F3", "key=name&value=%3Cb%3EWell", true, 200, "&lt;b&gt;Well", "<b>Well"},
+		{"POST", "/parts/1/features/F3", "key=colour&value=1", true, 422, "no such setting", ""},
+		{"POST", "/parts/1/body", "value=2", true, 422, "choose one of them", ""},
+		{"POST", "/parts/1/body", "value=x", true, 422, "choose a body", ""},
+		{"POST", "/parts/1/layer", "layer=A&key=depth&value=3", true, 422, "no such layer", ""},
+		{"GET", "/parts/1/edges", "", false, 200, `"kind":"circle"`, ""},
+		{"GET", "/parts/1/export/part.stl", "", false, 200, "binary mesh, mm", ""},
+		{"GET", "/parts/1/export/regions.dxf", "", false, 200, "POLYLINE", ""},
+		{"GET", "/parts/1/export/regions.svg", "", false, 200, "<svg", ""},
+		{"GET", "/parts/1/export/secrets.txt", "", false, 404, "", ""},
 		{"GET", "/static/js/main.js", "", false, 200, "follow()", ""},
 	} {
 		t.Run(c.method+" "+c.path+" "+c.form, func(t *testing.T) {
@@ -77,4 +95,25 @@ func TestOtherSitesCannotPost(t *testing.T) {
 	require.NoError(t, err)
 	res.Body.Close()
 	assert.Equal(t, http.StatusForbidden, res.StatusCode)
+}
+
+// Of an assembly another body is cut, and back by undo.
+func TestAnotherBodyIsCut(t *testing.T) {
+	base, desk := bench(t)
+	data, err := os.ReadFile("../core/exchange/step/testdata/shapes/assembly.step")
+	require.NoError(t, err)
+	id, err := desk.Import(t.Context(), shop.Part{File: "assembly.step"}, data)
+	require.NoError(t, err)
+	at := fmt.Sprintf("%s/parts/%d", base, id)
+	page := func(res *http.Response, err error) string {
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return string(body)
+	}
+	assert.Contains(t, page(http.Get(at+"/part")), "60 × 40 × 10 mm")
+	assert.Len(t, page(http.Get(at + "/bodies.bin"))[:4], 4, "the pins are there to be shown")
+	assert.Contains(t, page(http.PostForm(at+"/body", url.Values{"value": {"2"}})), `aria-label="Cut Pin" checked`)
+	assert.Contains(t, page(http.PostForm(at+"/undo", url.Values{"at": {fmt.Sprintf("/parts/%d/part", id)}})), "60 × 40 × 10 mm")
 }
