@@ -22,7 +22,7 @@ var pages = []struct {
 	{"bench", "/", false, ""},
 	{"part", "/parts/1/part", true, "document.querySelector('[data-overlay=stock]').click(); document.querySelector('[data-overlay=part]').click();" +
 		"const floor = arete.view.faces.findIndex(f => f.flat && f.level === -13), top = arete.view.faces.findIndex(f => f.flat && f.level === -1);" +
-		"arete.view.onpick({face: floor, point: {x: 30, y: 40, z: -13}}); arete.view.onpick({face: top, point: {x: 5, y: 40, z: -1}}, true)"},
+		"arete.view.onpick({face: floor, thick: 6, point: {x: 30, y: 40, z: -13}}); arete.view.onpick({face: top, point: {x: 5, y: 40, z: -1}}, true)"},
 	{"hold", "/parts/1/hold", true, "arete.strip.set(0, true)"},
 	{"tools", "/parts/1/tools", true, ""},
 	{"cut", "/parts/1/cut", true, "arete.strip.set(arete.strip.total * 0.21, true)"},
