@@ -212,15 +212,7 @@ func (d *Desk) step(ctx context.Context, part int64, by int) (Saved, error) {
 
 // Replan throws the steps away and proposes new ones by rules.
 func (d *Desk) Replan(ctx context.Context, part int64) (Saved, []string, error) {
-	p, err := d.keep.Part(ctx, part)
-	if err != nil {
-		return Saved{}, nil, err
-	}
-	m, err := d.Model(ctx, p)
-	if err != nil {
-		return Saved{}, nil, err
-	}
-	lib, err := d.Library(ctx)
+	m, lib, err := d.partAndLibrary(ctx, part)
 	if err != nil {
 		return Saved{}, nil, err
 	}
@@ -233,18 +225,24 @@ func (d *Desk) Replan(ctx context.Context, part int64) (Saved, []string, error) 
 	return s, notes, err
 }
 
-// Reshape changes what is cut, the body or the levels of a drawing, and plans
-// anew: the features are others.
-func (d *Desk) Reshape(ctx context.Context, part int64, label string, change func(*workplan.Setup, *Model) error) (Saved, error) {
+// partAndLibrary returns what a plan is made from.
+func (d *Desk) partAndLibrary(ctx context.Context, part int64) (*Model, *Library, error) {
 	p, err := d.keep.Part(ctx, part)
 	if err != nil {
-		return Saved{}, err
+		return nil, nil, err
 	}
 	m, err := d.Model(ctx, p)
 	if err != nil {
-		return Saved{}, err
+		return nil, nil, err
 	}
 	lib, err := d.Library(ctx)
+	return m, lib, err
+}
+
+// Reshape changes what is cut, the body or the levels of a drawing, and plans
+// anew: the features are others.
+func (d *Desk) Reshape(ctx context.Context, part int64, label string, change func(*workplan.Setup, *Model) error) (Saved, error) {
+	m, lib, err := d.partAndLibrary(ctx, part)
 	if err != nil {
 		return Saved{}, err
 	}
