@@ -305,6 +305,25 @@ func itoa(n int) string {
 	return s
 }
 
+// Undo and redo in quick turn, while the page refreshes itself: none is lost.
+func TestNoClickIsLostWhileThePageRefreshes(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	b.open(url + "/parts/1/cut/S2")
+	b.proven()
+	for i := 1; i <= 6; i++ {
+		b.fill("ae", fmt.Sprint(i))
+		b.until(fmt.Sprintf(`document.getElementById('ae').value === '%d' && document.querySelector('#src-ae.s-typed')`, i))
+	}
+	b.proven()
+	eval[any](b, `(async()=>{ for (let k = 0; k < 5; k++) { document.getElementById('undo').disabled = false; document.getElementById('undo').click(); htmx.ajax('GET', location.pathname, { target: '#sheet', swap: 'innerMorph' }); } return null })()`)
+	b.until(`document.getElementById('ae').value === '1'`)
+	b.proven()
+	eval[any](b, `(async()=>{ for (let k = 0; k < 5; k++) { document.getElementById('redo').disabled = false; document.getElementById('redo').click(); } return null })()`)
+	b.until(`document.getElementById('ae').value === '6'`)
+	b.proven()
+}
+
 func TestBadInputIsToldInPlainWords(t *testing.T) {
 	url, desk := bench(t)
 	b := newBrowser(t)
