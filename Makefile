@@ -43,5 +43,7 @@ compare-import:
 
 fuzz:
 	$(GO) test ./core/exchange/step -fuzz FuzzRead -fuzztime 60s
+	$(GO) test ./core/exchange/stl -fuzz FuzzRead -fuzztime 30s
+	$(GO) test ./core/exchange/dxf -fuzz FuzzRead -fuzztime 30s
 	$(GO) test ./core/nc/read -fuzz FuzzRead -fuzztime 60s
 	$(GO) test ./core/quantity -fuzz FuzzParse -fuzztime 30s

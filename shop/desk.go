@@ -240,7 +240,7 @@ func (d *Desk) partAndLibrary(ctx context.Context, part int64) (*Model, *Library
 }
 
 // Reshape changes what is cut, the body or the levels of a drawing, and plans
-// anew: the features are others.
+// anew: the features are others, and what was said of them is dropped.
 func (d *Desk) Reshape(ctx context.Context, part int64, label string, change func(*workplan.Setup, *Model) error) (Saved, error) {
 	m, lib, err := d.partAndLibrary(ctx, part)
 	if err != nil {
@@ -250,6 +250,7 @@ func (d *Desk) Reshape(ctx context.Context, part int64, label string, change fun
 		if err := change(&pl.Setup, m); err != nil {
 			return err
 		}
+		pl.Setup.Amend = nil // they name faces of what was cut before
 		if err := pl.Setup.Validate(); err != nil {
 			return err
 		}

@@ -114,6 +114,9 @@ func TestAnotherBodyIsCut(t *testing.T) {
 	}
 	assert.Contains(t, page(http.Get(at+"/part")), "60 × 40 × 10 mm")
 	assert.Len(t, page(http.Get(at + "/bodies.bin"))[:4], 4, "the pins are there to be shown")
+	page(http.PostForm(at+"/features/F1", url.Values{"key": {"name"}, "value": {"Seat"}}))
+	assert.Contains(t, page(http.Get(at+"/part")), "Seat")
 	assert.Contains(t, page(http.PostForm(at+"/body", url.Values{"value": {"2"}})), `aria-label="Cut Pin" checked`)
+	assert.NotContains(t, page(http.Get(at+"/part")), "Seat", "what was said of the other body's faces does not hold here")
 	assert.Contains(t, page(http.PostForm(at+"/undo", url.Values{"at": {fmt.Sprintf("/parts/%d/part", id)}})), "60 × 40 × 10 mm")
 }

@@ -7,6 +7,10 @@ import (
 	"arete/core/geom"
 )
 
+// mostOpen is up to how many open edges each is held against each; a shell
+// with more is not nearly closed.
+const mostOpen = 4000
+
 // SplitOpen divides open edges where the end of another open edge lies on
 // them, and returns how many places that were: one long edge against two short
 // ones can then be sewn.
@@ -16,6 +20,9 @@ func (s *Solid) SplitOpen(tol float64) int {
 		if len(e.Uses) == 1 {
 			open = append(open, e)
 		}
+	}
+	if len(open) > mostOpen {
+		return 0
 	}
 	boxes := make([]geom.Box, len(open))
 	for i, e := range open {

@@ -36,7 +36,7 @@ type Open struct {
 // Curves drawn twice count once.
 func Join(curves []dxf.Curve, gap float64) (closed []Chain, open []Open) {
 	for _, layer := range layers(curves) {
-		j := &joiner{gap: gap, ends: map[[2]int64][]end{}}
+		j := &joiner{gap: gap, ends: map[[2]int64][]end{}, known: map[[4]int64][]planar.Loop{}}
 		for _, c := range curves {
 			if c.Layer != layer || len(c.Chain) == 0 || j.drawn(c.Chain) {
 				continue
@@ -104,12 +104,17 @@ type joiner struct {
 	gap    float64
 	pieces []planar.Loop
 	ends   map[[2]int64][]end
-	known  []planar.Loop
+	known  map[[4]int64][]planar.Loop // by where they lie
 }
 
 // drawn tells whether the same curve has come before.
 func (j *joiner) drawn(l planar.Loop) bool {
-	for _, k := range j.known {
+	lo, hi := planar.Region{l}.Bounds()
+	key := [4]int64{}
+	for i, v := range [4]float64{lo.X, lo.Y, hi.X, hi.Y} {
+		key[i] = int64(math.Round(v * 1e4))
+	}
+	for _, k := range j.known[key] {
 		same := len(k) == len(l)
 		for i := 0; same && i < len(l); i++ {
 			a, b := k[i], l[i]
@@ -120,7 +125,7 @@ func (j *joiner) drawn(l planar.Loop) bool {
 			return true
 		}
 	}
-	j.known = append(j.known, l)
+	j.known[key] = append(j.known[key], l)
 	return false
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"sort"
 
+	"arete/core/geom"
 	"arete/core/planar"
 )
 
@@ -56,12 +57,16 @@ func problem(format string, args ...any) error { return Problem{fmt.Sprintf(form
 // node is a chain in the tree of chains in chains.
 type node struct {
 	Chain
+	lo, hi  geom.V2 // the box around it
 	level   Level
 	ground  float64 // the level inside it
 	through bool    // nothing is inside it
 	parent  *node
 	kids    []*node
 }
+
+// maxChains bounds the chains of a part: each is held against each.
+const maxChains = 5000
 
 // touching is how near, mm, chains may come to each other.
 const touching = 1e-3
@@ -76,13 +81,21 @@ func tree(chains []Chain, levels []Level) ([]*node, error) {
 	var all, roots []*node
 	for _, c := range chains {
 		if l, ok := of[c.Layer]; ok && !l.Off {
-			all = append(all, &node{Chain: c, level: l})
+			n := &node{Chain: c, level: l}
+			n.lo, n.hi = planar.Region{c.Loop}.Bounds()
+			all = append(all, n)
 		}
+	}
+	if len(all) > maxChains {
+		return nil, problem("the drawing has %d closed chains, more than %d: switch layers off that are not cut", len(all), maxChains)
 	}
 	sort.SliceStable(all, func(i, j int) bool { return all[i].Loop.Area() > all[j].Loop.Area() })
 	for i, n := range all {
 		for k := i - 1; k >= 0; k-- { // from the smallest that is larger
 			o := all[k]
+			if n.lo.X > o.hi.X+touching || n.hi.X < o.lo.X-touching || n.lo.Y > o.hi.Y+touching || n.hi.Y < o.lo.Y-touching {
+				continue
+			}
 			if p, near := planar.Touch(n.Loop, o.Loop, touching); near {
 				return nil, problem("chains of the layers %s and %s touch or cross near X%.3f Y%.3f: each must lie inside or outside the other; leave one layer out, or mend the drawing", o.Layer, n.Layer, p.X, p.Y)
 			}

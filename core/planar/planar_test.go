@@ -234,3 +234,28 @@ func TestSidesThatDifferByRoundingJoin(t *testing.T) {
 		require.InDelta(t, float64(60*bands), out.Area(), 1e-9)
 	})
 }
+
+// A point within lies inside, and not much nearer to the boundary than the
+// deepest.
+func TestWithinIsInside(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		w, h := rapid.Float64Range(1, 80).Draw(t, "w"), rapid.Float64Range(1, 80).Draw(t, "h")
+		r := Region{Rect(0, 0, w, h)}
+		for range rapid.IntRange(0, 4).Draw(t, "holes") {
+			c := geom.V2{X: w * rapid.Float64Range(0, 1).Draw(t, "x"), Y: h * rapid.Float64Range(0, 1).Draw(t, "y")}
+			r = Difference(r, Region{Circle(c, rapid.Float64Range(0.1, 20).Draw(t, "r"))}, tol)
+		}
+		if r.Area() < 1e-3 {
+			return
+		}
+		for _, part := range r.Parts() {
+			_, most := part.Deepest(0.01)
+			if most < 1e-4 {
+				continue
+			}
+			p := part.Within()
+			require.True(t, part.Contains(p))
+			require.Greater(t, part.Dist(p), 0.02*most)
+		}
+	})
+}

@@ -102,10 +102,19 @@ func TestInserts(t *testing.T) {
 func TestBadDrawingsSayWhatAndWhere(t *testing.T) {
 	good := text(4, nil, []string{"0 CIRCLE, 8 A, 10 5, 20 5, 40 3"})
 	loop := text(4, []string{"0 BLOCK, 2 B, 0 INSERT, 2 B, 0 ENDBLK"}, []string{"0 INSERT, 2 B, 8 A"})
+	var bomb []string // ten inserts of ten inserts of … nothing but text
+	for k := range 12 {
+		bomb = append(bomb, fmt.Sprintf("0 BLOCK, 2 B%d", k), "0 TEXT, 1 x")
+		for range 10 {
+			bomb = append(bomb, fmt.Sprintf("0 INSERT, 2 B%d", k+1))
+		}
+		bomb = append(bomb, "0 ENDBLK")
+	}
 	for name, c := range map[string]struct {
 		data []byte
 		say  string
 	}{
+		"a bomb":    {text(4, bomb, []string{"0 INSERT, 2 B0"}), "entities with all inserts"},
 		"cut off":   {good[:len(good)-12], "cut off"},
 		"no curve":  {text(4, nil, []string{"0 TEXT, 1 hello"}), "no line, arc, polyline"},
 		"a picture": {[]byte("\x89PNG\r\n\x1a\n0000"), "group code"},

@@ -28,7 +28,8 @@ var ErrFormat = errors.New("not a readable DXF drawing")
 const (
 	maxPairs  = 20_000_000
 	maxCurves = 200_000
-	maxDepth  = 16 // of blocks in blocks
+	maxPlaced = 2_000_000 // entities, blocks counted as often as they are inserted
+	maxDepth  = 16        // of blocks in blocks
 )
 
 // Curve is a chain of lines and arcs on a layer, mm.
@@ -141,6 +142,7 @@ type reader struct {
 	blocks  map[string][]entity
 	skipped map[string]int
 	scale   float64
+	placed  int
 }
 
 func (r *reader) sections(pairs []pair) error {
@@ -239,6 +241,9 @@ func (r *reader) place(all []entity, at motion, layer string, depth int) error {
 		return fmt.Errorf("%w: blocks in blocks without end; explode them before the export", ErrFormat)
 	}
 	for _, e := range all {
+		if r.placed++; r.placed > maxPlaced {
+			return fmt.Errorf("%w: more than %d entities with all inserts; export the outlines of the part alone", ErrFormat, maxPlaced)
+		}
 		on := e.text(8)
 		if on == "" || on == "0" && layer != "" {
 			on = layer
