@@ -26,6 +26,7 @@ var order = [][]string{
 	{"core/fitting"},
 	{"core/exchange/dxf", "core/exchange/svg"},
 	{"core/drawing"},
+	{"core/prepare"},
 	{"core/section"},
 	{"core/feature"},
 	{"core/tooling"}, {"core/material"}, {"core/machine"}, {"core/cutting"},

@@ -20,7 +20,7 @@ func BestUp(ctx context.Context, m *Model, s workplan.Setup) ([3]float64, error)
 	if len(m.Chains) > 0 {
 		return [3]float64{0, 0, 1}, nil
 	}
-	body, _, err := m.Body(s)
+	body, _, err := m.Target(s)
 	if err != nil {
 		return s.Up, err
 	}
@@ -46,7 +46,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 	if err := s.Validate(); err != nil {
 		return nil, err
 	}
-	body, _, err := m.Body(s)
+	body, _, err := m.Target(s)
 	if err != nil {
 		return nil, err
 	}
@@ -68,7 +68,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 
 // geometryKey names all that the geometry depends on.
 func geometryKey(m *Model, s workplan.Setup) string {
-	return hashOf(m.Hash, s.Body, s.Layers, s.Amend, s.Up, s.Stock, s.Origin)
+	return hashOf(m.Hash, s.Body, s.Layers, s.Prepare, s.Amend, s.Up, s.Stock, s.Origin)
 }
 
 // hashOf returns a short hash of values in their printed form.

@@ -217,7 +217,7 @@ type Report struct {
 
 // MakeReport describes a computed and proven plan.
 func MakeReport(file string, m *Model, r *Result, p *Proof, program string, notes []string) *Report {
-	body, _, err := m.Body(r.Plan.Setup)
+	body, _, err := m.Target(r.Plan.Setup)
 	if err != nil { // it has been computed with it
 		body = r.Geometry.Solid
 	}

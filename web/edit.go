@@ -19,6 +19,11 @@ import (
 
 // edited shows the sheet after a change, or the change's error in place.
 func (s *Server) edited(c *echo.Context, key, step, field string, err error) error {
+	return s.editedAs(c, key, step, field, c.FormValue("value"), err)
+}
+
+// editedAs is edited for a form whose field is not called value.
+func (s *Server) editedAs(c *echo.Context, key, step, field, typed string, err error) error {
 	if err == nil {
 		return s.show(c, key, step, "", "", "")
 	}
@@ -30,7 +35,7 @@ func (s *Server) edited(c *echo.Context, key, step, field string, err error) err
 	if field == "" && errors.As(err, &p) {
 		field = p.Field
 	}
-	return s.show(c, key, step, field, c.FormValue("value"), say)
+	return s.show(c, key, step, field, typed, say)
 }
 
 // editStep carries out one change of a step.

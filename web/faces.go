@@ -100,10 +100,12 @@ func (s *Server) edges(c *echo.Context) error {
 		Radius float64 `json:"radius,omitempty"`
 		Angle  float64 `json:"angle,omitempty"` // degrees
 		Chords int     `json:"chords"`
+		Loops  []int   `json:"loops"` // that it is part of
 	}
 	out := []row{}
+	loops := loopsOf(st.Result.Geometry.Solid)
 	for _, e := range drawnEdges(st.Result.Geometry.Solid) {
-		r := row{Kind: "curve", Length: math.Round(e.Len()*1e4) / 1e4, Chords: len(e.Points(edgeChord)) - 1}
+		r := row{Kind: "curve", Length: math.Round(e.Len()*1e4) / 1e4, Chords: len(e.Points(edgeChord)) - 1, Loops: loops[e]}
 		switch k := e.Curve.(type) {
 		case brep.Line:
 			r.Kind = "line"
@@ -116,6 +118,21 @@ func (s *Server) edges(c *echo.Context) error {
 		out = append(out, r)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// loopsOf numbers the loops of a solid and tells for each edge in which it is.
+func loopsOf(s *brep.Solid) map[*brep.Edge][]int {
+	out := map[*brep.Edge][]int{}
+	n := 0
+	for _, f := range s.Faces {
+		for _, l := range f.Loops {
+			for _, c := range l.Coedges {
+				out[c.Edge] = append(out[c.Edge], n)
+			}
+			n++
+		}
+	}
+	return out
 }
 
 // edgeChord is how far the drawn edges may lie off, mm.

@@ -58,6 +58,7 @@ var funcs = template.FuncMap{
 	"signed":   func(v float64) string { return fmt.Sprintf("%+.3f", v) },
 	"list":     func(v ...any) []any { return v },
 	"kindname": func(k feature.Kind) string { return strings.ReplaceAll(string(k), "_", " ") },
+	"ints":     func(v []int) string { return strings.Trim(strings.ReplaceAll(fmt.Sprint(v), " ", ","), "[]") },
 	"layervals": func(layer, key string) string {
 		out, _ := json.Marshal(map[string]string{"layer": layer, "key": key})
 		return string(out)

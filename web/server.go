@@ -100,6 +100,8 @@ func (s *Server) routes(e *echo.Echo) {
 	g.POST("/setup", s.saveSetup)
 	g.POST("/body", s.saveBody)
 	g.POST("/layer", s.saveLayer)
+	g.POST("/prepare", s.prepare)
+	g.POST("/picks", s.picks)
 	g.POST("/drive", s.saveDrive)
 	g.POST("/undo", s.undo)
 	g.POST("/redo", s.redo)

@@ -101,8 +101,9 @@ func (s *Server) gather(c *echo.Context, key, step string) (*sheetData, error) {
 	if st.Proof != nil && st.Proven >= saved.Version {
 		d.Proof = st.Proof
 	}
-	if body, n, err := m.Body(st.Result.Plan.Setup); err == nil {
-		d.Describe, d.Cut = shop.DescribePart(body), n
+	d.Describe = shop.DescribePart(st.Result.Geometry.Solid)
+	if _, n, err := m.Body(st.Result.Plan.Setup); err == nil {
+		d.Cut = n
 	}
 	d.Ledger = ledgerRows(d)
 	d.Route = route(d)

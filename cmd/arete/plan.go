@@ -169,7 +169,7 @@ func startPlan(ctx context.Context, m *shop.Model, lib *shop.Library, f planFlag
 	if p.Setup.Up, err = chooseUp(ctx, m, p.Setup, f.up); err != nil {
 		return nil, err
 	}
-	body, _, err := m.Body(p.Setup)
+	body, _, err := m.Target(p.Setup)
 	if err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"arete/core/drawing"
 	"arete/core/feature"
 	"arete/core/geom"
+	"arete/core/prepare"
 )
 
 // Operation names what a step does (ISO 14649-11 and the trade).
@@ -77,9 +78,19 @@ type Setup struct {
 	WorkOffset string     `json:"work_offset"`
 	Grip       float64    `json:"grip"` // height that the vise holds, from the stock's bottom
 
-	Body   int                 `json:"body,omitempty"`   // which body of the model is cut, from 1; 0 for the largest
-	Layers []drawing.Level     `json:"layers,omitempty"` // of a flat drawing; none for the defaults
-	Amend  []feature.Amendment `json:"amend,omitempty"`  // of what was found to cut
+	Body    int                 `json:"body,omitempty"`    // which body of the model is cut, from 1; 0 for the largest
+	Layers  []drawing.Level     `json:"layers,omitempty"`  // of a flat drawing; none for the defaults
+	Prepare []prepare.Change    `json:"prepare,omitempty"` // of the body before it is cut
+	Amend   []feature.Amendment `json:"amend,omitempty"`   // of what was found to cut
+	Picks   []Pick              `json:"picks,omitempty"`   // selections kept by name
+}
+
+// Pick is a selection kept by name: indices of faces and edges of the body as
+// it is cut.
+type Pick struct {
+	Name  string `json:"name"`
+	Faces []int  `json:"faces,omitempty"`
+	Edges []int  `json:"edges,omitempty"`
 }
 
 // Plan is the whole workplan of a part.
@@ -198,7 +209,9 @@ func (p *Plan) NewID() string {
 func (p Plan) Clone() Plan {
 	q := p
 	q.Setup.Layers = slices.Clone(p.Setup.Layers)
+	q.Setup.Prepare = slices.Clone(p.Setup.Prepare)
 	q.Setup.Amend = slices.Clone(p.Setup.Amend)
+	q.Setup.Picks = slices.Clone(p.Setup.Picks)
 	q.Steps = make([]Step, len(p.Steps))
 	for i, s := range p.Steps {
 		q.Steps[i] = s.Clone()

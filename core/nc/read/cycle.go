@@ -32,6 +32,9 @@ func (r *reader) hole(axis map[byte]float64) {
 		r.emit(motion.Move{Kind: motion.Line, To: geom.V3{X: to.X, Y: to.Y, Z: z}, Feed: r.feed})
 	}
 	up := func(z float64) {
+		if z == r.at.Z {
+			return // a peck shorter than the pull back
+		}
 		r.emit(motion.Move{Kind: motion.Rapid, To: geom.V3{X: to.X, Y: to.Y, Z: z}})
 	}
 	if r.motion == 81 {

@@ -52,6 +52,16 @@ func TestCyclesExpand(t *testing.T) {
 	assert.Equal(t, 20.0, p.Moves[len(p.Moves)-1].To.X)
 }
 
+func TestPecksShorterThanThePullBackDoNotStandStill(t *testing.T) {
+	p := Read(start + "G98 G83 X10 Y5 Z0.2 R1 Q0.3 F200\nG80\nM5\nM30")
+	require.Empty(t, p.Problems)
+	var zs []float64
+	for _, m := range p.Moves[2:] {
+		zs = append(zs, m.To.Z)
+	}
+	assert.InDeltaSlice(t, []float64{5, 1, 0.7, 1, 0.4, 1, 0.9, 0.2, 5}, zs, 1e-9)
+}
+
 func TestInchAndIncremental(t *testing.T) {
 	p := Read(strings.Replace(start, "G21", "G20", 1) + "G91 G1 X1 F10\nG90\nM5\nM30")
 	require.Empty(t, p.Problems)

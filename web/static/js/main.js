@@ -2,13 +2,15 @@
 import { between, edgeText, groups } from './measure.js';
 import { buffer, follow, json, onState, Path, part, state, url } from './data.js';
 import { Strip, clock } from './strip.js';
+import { Selection, loops } from './selection.js';
 import { View } from './view.js';
 
 const $ = (id) => document.getElementById(id);
 const view = new View($('canvas'), $('axes'));
 const strip = new Strip($('timeline'), (t) => show(t));
 let path = new Path(), code = [], place = '', pathVersion = 0, stockVersion = 0, playing = false, picked = null;
-window.arete = { view, strip, state };
+const selection = new Selection(view);
+window.arete = { view, strip, state, selection };
 
 // --- what the server computed
 onState(async (s, fresh) => {
@@ -26,7 +28,13 @@ onState(async (s, fresh) => {
   show(Math.min(strip.t, strip.total));
   document.body.dataset.ready = token;
 });
-async function loadModel() { const [m, f, e] = await Promise.all([buffer('model.bin'), json('faces'), json('edges')]); view.setModel(m, f); view.setEdges(e); others = null; view.draw(); }
+async function loadModel() {
+  const [m, f, e] = await Promise.all([buffer('model.bin'), json('faces'), json('edges')]);
+  const other = view.faces?.length !== f.length; // not only named otherwise
+  view.setModel(m, f); view.setEdges(e); others = null;
+  if (other) { chosen = null; choose(null); }
+  view.draw();
+}
 async function loadPath(s) {
   pathVersion = s.version;
   path = new Path(await buffer('path.bin'));
@@ -148,6 +156,7 @@ document.addEventListener('htmx:after:swap', () => {
   if (id && id !== lastStep) { const b = state.blocks.find((b) => b.id === id); if (b) show(b.end); $('sheet').scrollTop = 0; }
   lastStep = id;
   wireLedger();
+  selection.tell();
   history();
   if (onSheet() < latest) refreshSheet(); // an older answer slipped in
   latest = Math.max(latest, onSheet());
@@ -168,7 +177,7 @@ async function refreshOnce() {
   if (!$('ledger')) return;
   await soon(htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' }));
   const f = document.activeElement, half = $('led-detail').contains(f) && f.type === 'text' && f.value !== f.defaultValue; // half typed
-  if (chosen) { if (!half) detailed = null; choose(chosen); }
+  if (chosen) { if (!half) detailed = null; choose(chosen, true); }
   if (typing || document.querySelector('[aria-invalid]')) return;
   refreshPath = location.pathname;
   await soon(htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' }));
@@ -203,21 +212,27 @@ for (const b of document.querySelectorAll('[data-look]')) b.addEventListener('cl
 
 // --- picking
 const describe = (f) => { const r = view.faces?.[f]; return r ? `${r.kind}${r.radius ? ` R${r.radius}` : ''}${r.flat ? ` at Z${r.level}` : ''} · ${r.area} mm²${r.feature ? ` · ${r.feature} ${r.title}` : ''}` : ''; };
-view.onpick = (hit, more) => {
+view.onpick = (hit, more, also) => {
+  if (hit && also) { selection.toggle(hit); return; }
   if (hit && more && picked) { measure(picked, hit); return; }
   picked = hit;
   $('picked') && ($('picked').hidden = !hit);
-  if (!hit) { view.highlight([]); return; }
+  if (!hit) { selection.set([]); return; }
   const dev = hit.deviation;
   $('picked').textContent = dev == null ? describe(hit.face) : `${dev > 0.01 ? 'overcut' : dev < -0.05 ? 'left' : 'in tolerance'} ${Math.abs(dev).toFixed(3)} mm · ${describe(hit.face)}`;
   if (document.querySelector('.sheetbody')?.dataset.station === 'hold') $('picked').append(originButton(hit));
-  if (hit.edge != null) $('picked').append(Object.assign(el('p', edgeText(view.edges[hit.edge])), { id: 'edge', className: 'figures' }));
+  if (hit.edge != null) {
+    $('picked').append(Object.assign(el('p', edgeText(view.edges[hit.edge])), { id: 'edge', className: 'figures' }));
+    const around = loops(view.edges, hit.edge);
+    if (around.length) $('picked').append(likeButtons(around.map((l) => ['edges in its loop', l]), 'loops', (list) => selection.set([], list)));
+  }
   $('picked').append(Object.assign(el('p', `Z ${hit.point.z.toFixed(3)}${hit.thick == null ? '' : ` · ${hit.thick.toFixed(3)} mm of material under it`}`), { id: 'under', className: 'figures' }));
   const like = groups(view.faces, hit.face);
   if (like.length) $('picked').append(likeButtons(like));
   const row = view.faces?.[hit.face]?.feature;
   if (row && stepOf()) $('picked').append(stepButton(row));
-  if (row) choose(row); else view.highlight([hit.face]);
+  if (row) choose(row); else selection.set([hit.face]);
+  if (hit.edge != null) selection.toggle(hit);
 };
 // measure reads out how a second pick lies to the first; shift and click.
 function measure(a, b) {
@@ -226,11 +241,11 @@ function measure(a, b) {
   view.highlight([a.face, b.face]);
 }
 // likeButtons light up all faces that a face goes with, in one way or another.
-function likeButtons(all) {
-  const row = Object.assign(el('p', 'All '), { id: 'likethis' });
+function likeButtons(all, id = 'likethis', take = (list) => selection.set(list)) {
+  const row = Object.assign(el('p', 'All '), { id });
   all.forEach(([name, list], i) => {
     const b = Object.assign(el('button', `${list.length} ${name}`), { className: 'textbutton' });
-    b.addEventListener('click', () => view.highlight(list));
+    b.addEventListener('click', () => take(list));
     if (i) row.append(' · ');
     row.append(b);
   });
@@ -271,13 +286,13 @@ view.onhover = (hit) => {
 };
 view.canvas.addEventListener('pointerleave', () => { lightRow(''); if (!picked && $('picked')) $('picked').hidden = true; });
 let chosen = null, detailed = null;
-function choose(id) {
+function choose(id, again = false) {
   chosen = id;
   for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('on', r.dataset.feature === id);
   const r = document.querySelector(`.led-row[data-feature="${id}"]`);
   for (const a of document.querySelectorAll('.routerow')) a.classList.toggle('here', !!r && r.dataset.steps.split(',').includes(a.dataset.step));
-  if (!r) { view.highlight([]); return; }
-  view.highlight(r.dataset.faces.split(',').map(Number));
+  if (!r) { if (!again) { selection.set([]); $('led-detail').replaceChildren(); $('addstep').hidden = true; detailed = null; } return; }
+  if (!again) selection.set(r.dataset.faces.split(',').filter(Boolean).map(Number));
   if (!detailed || detailed !== id || !$('led-detail').children.length) { detailed = id; detail(id); }
   $('addfeature').value = id; $('addstep').hidden = false;
 }
@@ -300,7 +315,7 @@ document.addEventListener('pointerover', (e) => {
 document.addEventListener('pointerout', (e) => { if (e.target.closest?.('.led-row') && !chosen && !picked) view.highlight([]); });
 function lightRow(id) { for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('near', !!id && r.dataset.feature === id); }
 function go(where) { htmx.ajax('GET', url(where), { target: '#sheet', swap: 'innerMorph' }); window.history.pushState(null, '', url(where)); }
-function wireLedger() { if (chosen && !document.querySelector('.led-row.on')) choose(chosen); }
+function wireLedger() { if (chosen && !document.querySelector('.led-row.on')) choose(chosen, true); }
 document.addEventListener('click', (e) => { const r = e.target.closest?.('.led-row'); if (r) choose(chosen === r.dataset.feature ? null : r.dataset.feature); });
 addEventListener('popstate', () => location.reload());
 document.addEventListener('click', (e) => { const j = e.target.closest?.('.jump'); if (j) show(+j.dataset.time); const l = e.target.closest?.('.cl'); if (l) show(+l.dataset.t); });

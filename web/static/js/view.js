@@ -72,19 +72,35 @@ export class View {
   }
   controls() {
     const c = this.canvas;
-    let last = null, far = 0;
+    let last = null, far = 0, from = null; // from: corner of a window being drawn
+    const frame = document.createElement('div');
+    frame.className = 'windowframe'; frame.hidden = true;
+    c.parentElement.append(frame);
+    const corners = (e) => {
+      const r = c.getBoundingClientRect(), x = e.clientX - r.left, y = e.clientY - r.top;
+      return [Math.min(x, from[0] - r.left), Math.min(y, from[1] - r.top), Math.max(x, from[0] - r.left), Math.max(y, from[1] - r.top)];
+    };
     c.addEventListener('contextmenu', (e) => e.preventDefault());
-    c.addEventListener('pointerdown', (e) => { last = [e.clientX, e.clientY]; far = 0; c.setPointerCapture(e.pointerId); });
+    c.addEventListener('pointerdown', (e) => { last = [e.clientX, e.clientY]; far = 0; from = e.ctrlKey || e.metaKey ? last : null; c.setPointerCapture(e.pointerId); });
     c.addEventListener('pointermove', (e) => {
       if (!last) { this.onhover?.(this.pick(e)); return; }
       const dx = e.clientX - last[0], dy = e.clientY - last[1];
       last = [e.clientX, e.clientY]; far += Math.abs(dx) + Math.abs(dy);
       if (far < 4) return;
+      if (from) {
+        const [x0, y0, x1, y1] = corners(e);
+        frame.hidden = false; Object.assign(frame.style, { left: `${x0}px`, top: `${y0}px`, width: `${x1 - x0}px`, height: `${y1 - y0}px` });
+        return;
+      }
       if (e.buttons & 2 || e.buttons & 4 || e.shiftKey) this.pan(dx, dy);
       else { this.yaw += dx * 0.008; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + dy * 0.008)); }
       this.draw();
     });
-    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null; if (click && e.button === 0) this.onpick?.(this.pick(e), e.shiftKey); });
+    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null;
+      if (click && e.button === 0) this.onpick?.(this.pick(e), e.shiftKey, e.ctrlKey || e.metaKey);
+      else if (from && !frame.hidden) this.onwindow?.(corners(e), e.shiftKey);
+      frame.hidden = true; from = null;
+    });
     c.addEventListener('wheel', (e) => {
       e.preventDefault();
       const r = c.getBoundingClientRect(), k = Math.exp(-e.deltaY * 0.0012);
@@ -127,12 +143,24 @@ export class View {
     const g = new T.BufferGeometry();
     g.setAttribute('position', new T.BufferAttribute(pos, 3));
     clear(this.groups.part); clear(this.groups.edges);
-    this.partMesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xcfd9d8, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
+    const painted = this.paint(g, faces);
+    this.partMesh = new T.Mesh(g, new T.MeshLambertMaterial({ color: painted ? 0xffffff : 0xcfd9d8, vertexColors: painted, flatShading: true, side: T.DoubleSide, clippingPlanes: this.planes, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }));
     this.groups.part.add(this.partMesh);
     const lg = new T.BufferGeometry();
     lg.setAttribute('position', new T.BufferAttribute(lines.slice(), 3));
     this.groups.edges.add(new T.LineSegments(lg, new T.LineBasicMaterial({ color: css('--ink'), clippingPlanes: this.planes })));
     this.faces = faces; this.lines = lines.slice();
+  }
+  // paint gives the triangles the colours of their faces, if any has one.
+  paint(g, faces) {
+    if (!faces.some((f) => f.colour)) return false;
+    const col = new Float32Array(9 * this.triFace.length), c = new T.Color();
+    this.triFace.forEach((f, i) => {
+      c.set(faces[f].colour ? faces[f].colour & 0xffffff : 0xcfd9d8);
+      for (let k = 0; k < 9; k += 3) c.toArray(col, 9 * i + k);
+    });
+    g.setAttribute('color', new T.BufferAttribute(col, 3));
+    return true;
   }
   // setEdges tells which chords of the drawn lines belong to which edge.
   setEdges(edges) {
@@ -242,9 +270,10 @@ export class View {
     lathe(shape.cut, colour, 1); lathe(shape.shank, 0xaab0b4, 1); lathe(shape.holder, 0xe3dccd, 0.7);
   }
   // highlight lights faces of the part up, through whatever stands before them.
-  highlight(faces) {
+  highlight(faces, edges = []) {
     this.lit = new Set(faces);
     clear(this.groups.lit);
+    if (edges.length && this.chordEdge) this.lightEdges(new Set(edges));
     if (!this.partMesh || !this.lit.size) { this.draw(); return; }
     const all = this.partMesh.geometry.getAttribute('position').array, out = [];
     for (let i = 0; i < this.triFace.length; i++) if (this.lit.has(this.triFace[i])) for (let k = 0; k < 9; k++) out.push(all[9 * i + k]);
@@ -252,6 +281,40 @@ export class View {
     g.setAttribute('position', new T.BufferAttribute(new Float32Array(out), 3));
     this.groups.lit.add(new T.Mesh(g, new T.MeshBasicMaterial({ color: css('--act'), transparent: true, opacity: 0.45, depthTest: false, depthWrite: false, side: T.DoubleSide, clippingPlanes: this.planes })));
     this.draw();
+  }
+  lightEdges(lit) {
+    const out = [];
+    this.chordEdge.forEach((e, i) => { if (lit.has(e)) out.push(...this.lines.subarray(6 * i, 6 * i + 6)); });
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(new Float32Array(out), 3));
+    for (const d of [-0.6, 0, 0.6]) { // lines are a pixel wide: three make one that is seen
+      const l = new T.LineSegments(d ? g.clone() : g, new T.LineBasicMaterial({ color: css('--act'), depthTest: false }));
+      l.onBeforeRender = () => { const e = this.camera.matrixWorld.elements; l.position.set(e[0] + e[4], e[1] + e[5], e[2] + e[6]).multiplyScalar(d / this.zoom); };
+      this.groups.lit.add(l);
+    }
+    this.draw();
+  }
+  // facesIn and edgesIn list what lies wholly inside a window of the canvas.
+  facesIn(box) {
+    const pos = this.partMesh.geometry.getAttribute('position').array, inside = this.inWindow(box), out = new Map();
+    for (let i = 0; i < this.triFace.length; i++) for (let k = 0; k < 9; k += 3) {
+      const f = this.triFace[i];
+      if (out.get(f) !== false) out.set(f, inside(pos, 9 * i + k));
+    }
+    return [...out].filter(([, all]) => all).map(([f]) => f);
+  }
+  edgesIn(box) {
+    const inside = this.inWindow(box), out = new Map();
+    this.chordEdge.forEach((e, i) => { for (const k of [0, 3]) if (out.get(e) !== false) out.set(e, inside(this.lines, 6 * i + k)); });
+    return [...out].filter(([, all]) => all).map(([e]) => e);
+  }
+  inWindow([x0, y0, x1, y1]) {
+    const p = new T.Vector3(), m = this.camera.matrixWorldInverse;
+    return (a, i) => {
+      p.fromArray(a, i).applyMatrix4(m);
+      const x = this.w / 2 + p.x * this.zoom, y = this.h / 2 - p.y * this.zoom;
+      return x > x0 && x < x1 && y > y0 && y < y1;
+    };
   }
   section(share) {
     this.planes.length = 0;
