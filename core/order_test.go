@@ -28,6 +28,7 @@ var order = [][]string{
 	{"core/drawing"},
 	{"core/prepare"},
 	{"core/section"},
+	{"core/blank"},
 	{"core/feature"},
 	{"core/tooling"}, {"core/material"}, {"core/machine"}, {"core/cutting"},
 	{"core/workplan"},

@@ -29,6 +29,12 @@ type Part struct {
 	Hash     string
 }
 
+// File is kept with a part beside its model: stock or a fixture.
+type File struct {
+	Hash, Name string
+	Data       []byte
+}
+
 // Saved is the current plan of a part as kept.
 type Saved struct {
 	Plan             workplan.Plan
@@ -42,6 +48,8 @@ type Keeper interface {
 	Parts(ctx context.Context) ([]Part, error)
 	Part(ctx context.Context, id int64) (Part, error)
 	Model(ctx context.Context, id int64) ([]byte, error)
+	Files(ctx context.Context, part int64) ([]File, error)
+	AddFile(ctx context.Context, part int64, f File) error
 	AddPart(ctx context.Context, p Part, model []byte, plan workplan.Plan) (int64, error)
 	DeletePart(ctx context.Context, id int64) error
 	Plan(ctx context.Context, part int64) (Saved, error)
@@ -58,7 +66,7 @@ type Desk struct {
 	engine *Engine
 	pool   *jobs.Pool
 	mu     sync.Mutex
-	models map[string]*Model
+	models map[string]*Model // by modelKey
 	states map[int64]*State
 }
 
@@ -121,38 +129,6 @@ func (d *Desk) SaveLibrary(ctx context.Context, l *Library) error {
 	return nil
 }
 
-// Import reads a model, makes a first plan by rules, and puts the part on the
-// bench.
-func (d *Desk) Import(ctx context.Context, p Part, data []byte) (int64, error) {
-	m, err := Import(data)
-	if err != nil {
-		return 0, fmt.Errorf("%w: %w", ErrInput, err)
-	}
-	lib, err := d.Library(ctx)
-	if err != nil {
-		return 0, err
-	}
-	plan := workplan.Default(lib.Machines[0].ID, lib.Materials[0].ID)
-	if plan.Setup.Up, err = BestUp(ctx, m, plan.Setup); err != nil {
-		return 0, err
-	}
-	if _, err := d.engine.Propose(ctx, m, &plan, lib); err != nil {
-		return 0, fmt.Errorf("%w: %w", ErrInput, err)
-	}
-	p.Hash = m.Hash
-	if p.Name = strings.TrimSpace(p.Name); p.Name == "" {
-		p.Name = m.Name
-	}
-	if p.Name == "" {
-		p.Name = p.File
-	}
-	p.Lot = max(1, p.Lot)
-	d.mu.Lock()
-	d.models[m.Hash] = m
-	d.mu.Unlock()
-	return d.keep.AddPart(ctx, p, data, plan)
-}
-
 // Delete takes a part off the bench.
 func (d *Desk) Delete(ctx context.Context, id int64) error {
 	d.pool.Cancel(jobKey(id))
@@ -160,27 +136,6 @@ func (d *Desk) Delete(ctx context.Context, id int64) error {
 	delete(d.states, id)
 	d.mu.Unlock()
 	return d.keep.DeletePart(ctx, id)
-}
-
-// Model returns the imported model of a part.
-func (d *Desk) Model(ctx context.Context, p Part) (*Model, error) {
-	d.mu.Lock()
-	m := d.models[p.Hash]
-	d.mu.Unlock()
-	if m != nil {
-		return m, nil
-	}
-	data, err := d.keep.Model(ctx, p.ID)
-	if err != nil {
-		return nil, err
-	}
-	if m, err = Import(data); err != nil {
-		return nil, err
-	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	d.models[p.Hash] = m
-	return m, nil
 }
 
 // Plan returns the current plan as saved.

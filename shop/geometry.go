@@ -5,11 +5,13 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"math"
 
 	"arete/core/brep"
 	"arete/core/feature"
 	"arete/core/geom"
 	"arete/core/mesh"
+	"arete/core/removal"
 	"arete/core/section"
 	"arete/core/workplan"
 )
@@ -39,6 +41,10 @@ type Geometry struct {
 	Mesh   *mesh.Mesh
 	Shadow *section.Shadow
 	Work   workplan.Work
+
+	Fixtures []removal.Fixture
+	Holding  *mesh.Mesh // of the fixtures
+	Short    float64    // how far the part reaches out of stock that is no block, mm
 }
 
 // Place puts the model into a setup and finds its features.
@@ -50,7 +56,17 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 	if err != nil {
 		return nil, err
 	}
-	frame := s.Frame(func(f geom.Frame) geom.Box { return body.Transform(f.Inverse()).Box() })
+	stockBox, stock, err := m.blankFor(s)
+	if err != nil {
+		return nil, err
+	}
+	frame := s.Frame(func(f geom.Frame) (part, around geom.Box) {
+		part = body.Transform(f.Inverse()).Box()
+		if stockBox != nil {
+			return part, stockBox(part, f)
+		}
+		return part, s.Stock.Around(part)
+	})
 	g := &Geometry{Key: geometryKey(m, s), Frame: frame, Solid: body.Transform(frame.Inverse())}
 	if g.Mesh, err = g.Solid.Tessellate(Chord); err != nil {
 		return nil, fmt.Errorf("the surface of the part cannot be filled with triangles: %w", err)
@@ -63,12 +79,26 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 	g.Shadow = shadow
 	part := g.Solid.Box()
 	g.Work = workplan.Work{Features: set, Part: part, Stock: s.Stock.Around(part)}
+	if stock != nil {
+		if g.Work.Blank, err = stock(part, frame); err != nil {
+			return nil, fmt.Errorf("the stock cannot be used: %w", err)
+		}
+		g.Work.Stock = g.Work.Blank.Box
+		g.Short = short(g.Mesh, g.Work.Blank)
+	}
+	if g.Fixtures, g.Holding, err = m.fixtures(s, frame); err != nil {
+		return nil, err
+	}
+	g.Work.High = g.Work.Stock.Max.Z
+	for _, f := range g.Fixtures {
+		g.Work.High = math.Max(g.Work.High, f.Top)
+	}
 	return g, nil
 }
 
 // geometryKey names all that the geometry depends on.
 func geometryKey(m *Model, s workplan.Setup) string {
-	return hashOf(m.Hash, s.Body, s.Layers, s.Prepare, s.Amend, s.Up, s.Stock, s.Origin)
+	return hashOf(m.Hash, s.Body, s.Layers, s.Prepare, s.Amend, s.Up, s.Stock, s.Blank, s.Fixtures, s.Origin)
 }
 
 // hashOf returns a short hash of values in their printed form.

@@ -27,6 +27,8 @@ type Model struct {
 	Problems []string
 	Chains   []drawing.Chain // of a flat drawing, which the setup's layers make a part of
 	levels   []drawing.Level // of its layers until they are set
+
+	Attached map[string]*Attached // files of stock and fixtures, by hash
 }
 
 // Import reads a STEP file, a triangle mesh (STL) or a flat drawing (DXF): the

@@ -6,6 +6,7 @@ import (
 	"math"
 	"time"
 
+	"arete/core/blank"
 	"arete/core/compare"
 	"arete/core/feature"
 	"arete/core/geom"
@@ -31,6 +32,7 @@ type Proof struct {
 	Removed    []float64 // by step
 	Overcut    float64
 	Excess     float64 // outside what is named unreachable
+	Short      float64 // how far the part reaches out of its stock
 	Counts     map[compare.State]int
 	Grid       *removal.Grid // with its log, for the strip
 	Load       []float64     // mm³/s in slots of time
@@ -71,6 +73,9 @@ func (p *Proof) Findings() []string {
 			break
 		}
 		out = append(out, fmt.Sprintf("%s, at %s: %s", c.Step, quantity.Clock(c.Time), c.Say))
+	}
+	if p.Short > compare.DefaultLimits.Overcut {
+		out = append(out, fmt.Sprintf("the stock does not cover the part: up to %.2f mm of it lie outside; take larger stock or move it", p.Short))
 	}
 	if n := p.Counts[compare.Overcut]; n > 0 {
 		out = append(out, fmt.Sprintf("%d faces are cut too deep, by up to %.3f mm", n, p.Overcut))
@@ -229,8 +234,12 @@ func (p *Proof) cut(ctx context.Context, r *Result, steps []removal.Step, opt Op
 		cell = math.Max(0.15, math.Sqrt(size.X*size.Y/90000))
 	}
 	p.Grid = removal.NewGrid(stock, cell)
+	if b := g.Work.Blank; b != nil {
+		p.Grid.Shape(blank.Heights(b.Mesh, p.Grid.Min, p.Grid.DX, p.Grid.DY, p.Grid.NX, p.Grid.NY))
+	}
+	p.Short = g.Short
 	p.Grid.Record()
-	report, err := removal.Simulate(ctx, p.Grid, steps, Jaws(stock, r.Plan.Setup.Grip), func(done, total int) {
+	report, err := removal.Simulate(ctx, p.Grid, steps, removal.Around{Jaws: Jaws(stock, r.Plan.Setup.Grip), Fixtures: g.Fixtures}, func(done, total int) {
 		if progress != nil {
 			progress(done, 2*total, "cutting the stock")
 		}
@@ -255,7 +264,11 @@ func (p *Proof) cut(ctx context.Context, r *Result, steps []removal.Step, opt Op
 	if progress != nil {
 		progress(1, 2, "comparing with the part")
 	}
-	field := compare.NewField(stock)
+	var shape func(geom.V3, float64) float64
+	if b := g.Work.Blank; b != nil {
+		shape = b.Outside
+	}
+	field := compare.NewField(stock, shape)
 	for i, s := range steps {
 		field.Add(i, s.Tool, s.Start, s.Moves)
 	}

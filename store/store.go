@@ -132,6 +132,20 @@ func (s *Store) Model(ctx context.Context, id int64) ([]byte, error) {
 	return b, absent(err, "this part")
 }
 
+// Files returns the files kept with a part.
+func (s *Store) Files(ctx context.Context, part int64) ([]shop.File, error) {
+	var out []shop.File
+	return out, s.read.SelectContext(ctx, &out, "SELECT hash, name, data FROM file WHERE part_id = ? ORDER BY name", part)
+}
+
+// AddFile keeps a file with a part; the same one again changes its name.
+func (s *Store) AddFile(ctx context.Context, part int64, f shop.File) error {
+	return s.inTx(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, "INSERT INTO file (part_id, hash, name, data) VALUES (?,?,?,?) ON CONFLICT (part_id, hash) DO UPDATE SET name = excluded.name", part, f.Hash, f.Name, f.Data)
+		return err
+	})
+}
+
 // AddPart saves a new part with its first plan.
 func (s *Store) AddPart(ctx context.Context, p shop.Part, model []byte, plan workplan.Plan) (id int64, err error) {
 	body, err := json.Marshal(plan)

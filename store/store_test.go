@@ -158,3 +158,20 @@ func TestNotADatabaseIsAClearError(t *testing.T) {
 	require.Error(t, err)
 	assert.Contains(t, err.Error(), "cannot be used")
 }
+
+func TestFilesAreKeptWithTheirPart(t *testing.T) {
+	ctx := context.Background()
+	path := filepath.Join(t.TempDir(), "f.db")
+	s := open(t, path)
+	id := addPart(t, s)
+	require.NoError(t, s.AddFile(ctx, id, shop.File{Hash: "h", Name: "a.stl", Data: []byte{1, 2}}))
+	require.NoError(t, s.AddFile(ctx, id, shop.File{Hash: "h", Name: "b.stl", Data: []byte{1, 2}}))
+	files, err := s.Files(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, []shop.File{{Hash: "h", Name: "b.stl", Data: []byte{1, 2}}}, files)
+	require.NoError(t, s.DeletePart(ctx, id))
+	files, err = s.Files(ctx, id)
+	require.NoError(t, err)
+	assert.Empty(t, files)
+	assert.Error(t, s.AddFile(ctx, id, shop.File{Hash: "h", Name: "c.stl", Data: nil}), "there is no such part")
+}

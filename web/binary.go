@@ -121,6 +121,9 @@ func (s *Server) stock(c *echo.Context) error {
 	}
 	p.b.Write(times.b.Bytes())
 	p.b.Write(heights.b.Bytes())
+	for _, z := range g.Start { // of stock that is no block
+		p.f32(float64(z))
+	}
 	return p.send(c)
 }
 

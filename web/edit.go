@@ -224,18 +224,13 @@ func (s *Server) saveSetup(c *echo.Context) error {
 		return err
 	}
 	key, value := c.FormValue("key"), c.FormValue("value")
-	_, err = s.desk.Edit(c.Request().Context(), part.ID, "setup "+key, func(p *workplan.Plan) error {
-		if err := setSetup(&p.Setup, key, value); err != nil {
-			return err
-		}
-		return p.Setup.Validate()
-	})
+	_, err = s.desk.Setup(c.Request().Context(), part.ID, "setup "+key, func(p *workplan.Setup) error { return setSetup(p, key, value) })
 	return s.edited(c, "hold", "", key, err)
 }
 
 func setSetup(p *workplan.Setup, key, value string) error {
 	numbers := map[string]*float64{"x_min": &p.Stock.XMin, "x_max": &p.Stock.XMax, "y_min": &p.Stock.YMin, "y_max": &p.Stock.YMax,
-		"z_min": &p.Stock.ZMin, "z_max": &p.Stock.ZMax, "grip": &p.Grip, "shift_x": &p.Origin.Shift[0], "shift_y": &p.Origin.Shift[1], "shift_z": &p.Origin.Shift[2]}
+		"z_min": &p.Stock.ZMin, "z_max": &p.Stock.ZMax, "grip": &p.Grip, "diameter": &p.Blank.Diameter, "length": &p.Blank.Length, "shift_x": &p.Origin.Shift[0], "shift_y": &p.Origin.Shift[1], "shift_z": &p.Origin.Shift[2]}
 	if n, ok := numbers[key]; ok {
 		v, err := quantity.Parse(value, 1, nil)
 		if err == nil {
@@ -271,6 +266,10 @@ func setSetup(p *workplan.Setup, key, value string) error {
 			return workplan.Problem{Field: "at", Say: "choose one of the points of the box"}
 		}
 		p.Origin.At = [3]int{x, y, z}
+	case "blank":
+		return setBlank(p, value)
+	case "fix", "unfix":
+		return setFixture(p, value, key == "fix")
 	case "work_offset":
 		p.WorkOffset = strings.ToUpper(strings.TrimSpace(value))
 	default:

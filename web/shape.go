@@ -55,6 +55,10 @@ func (s *Server) saveBody(c *echo.Context) error {
 			return workplan.Problem{Field: "body", Say: "choose a body of the model"}
 		}
 		p.Body = n
+		own := func(it workplan.Item) bool { return it.Body == n }
+		if p.Fixtures = slices.DeleteFunc(p.Fixtures, own); own(p.Blank.Item) {
+			p.Blank = workplan.Blank{}
+		}
 		_, _, err = m.Body(*p)
 		return err
 	})

@@ -157,3 +157,30 @@ func TestInspectAndFeatures(t *testing.T) {
 		assert.Contains(t, out, "Usage:")
 	}
 }
+
+// Stock that is no block, and what holds the work, by the command line; the
+// program is proven again from the report.
+func TestStockAndFixturesByFlags(t *testing.T) {
+	dir := t.TempDir()
+	out, errs, code := run(t, "plan", parts+"gauge-lid.step", "--stock", "cylinder:126,30", "--out", dir)
+	require.Zero(t, code, out+errs)
+	_, errs, code = run(t, "simulate", filepath.Join(dir, "report.json"))
+	require.Zero(t, code, errs)
+
+	part := filepath.Join(dir, "part.stl") // as its own stock: nothing is left to do
+	out, errs, code = run(t, "export", parts+"gauge-lid.step", "--out", part)
+	require.Zero(t, code, out+errs)
+	out, errs, code = run(t, "plan", part, "--stock", part, "--out", dir)
+	require.Zero(t, code, out+errs)
+	assert.Contains(t, out, " 0 steps")
+	_, errs, code = run(t, "simulate", filepath.Join(dir, "report.json"))
+	require.Zero(t, code, errs)
+	for _, bad := range []string{"cylinder:5", "body:x", "nowhere.stl", "cone:3"} {
+		_, errs, code = run(t, "plan", parts+"gauge-lid.step", "--stock", bad, "--out", dir)
+		assert.Equal(t, 2, code)
+		assert.Equal(t, 1, strings.Count(strings.TrimSpace(errs), "\n")+1, errs)
+	}
+	_, errs, code = run(t, "plan", parts+"gauge-lid.step", "--fixture", "body:1", "--out", dir)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "not the one to cut")
+}

@@ -162,8 +162,9 @@ func numbers(s string, n int) ([]float64, error) {
 }
 
 // parseStock reads box:… (margins) or box:=… (total size) for a part of the
-// given size in setup coordinates.
-func parseStock(s string, part geom.V3, m *workplan.Margins) error {
+// given size in setup coordinates, cylinder:D,L, body:N or a file.
+func parseStock(s string, part geom.V3, model *shop.Model, p *workplan.Setup) error {
+	m := &p.Stock
 	switch {
 	case s == "":
 		return nil
@@ -187,7 +188,55 @@ func parseStock(s string, part geom.V3, m *workplan.Margins) error {
 		*m = workplan.Margins{XMin: v[0], XMax: v[1], YMin: v[2], YMax: v[3], ZMin: v[4], ZMax: v[5]}
 		return nil
 	}
-	return fmt.Errorf("--stock %q: only box: is known so far", s)
+	if strings.HasPrefix(s, "cylinder:") {
+		v, err := numbers(s[9:], 2)
+		if err != nil {
+			return fmt.Errorf("--stock %q: write cylinder:D,L in mm", s)
+		}
+		m.ZMax = min(1, max(0, v[1]-part.Z))
+		p.Blank = workplan.Blank{Kind: workplan.Bar, Diameter: v[0], Length: v[1]}
+		return nil
+	}
+	it, err := parseItem(s, model)
+	if err != nil {
+		return fmt.Errorf("--stock %q: write box:X-,X+,Y-,Y+,Z-,Z+, box:=LX,LY,LZ, cylinder:D,L, body:N or a file: %w", s, err)
+	}
+	p.Blank = workplan.Blank{Kind: workplan.Body, Item: it}
+	return nil
+}
+
+// parseItem reads body:N or the name of a file, which is attached to the model.
+func parseItem(s string, m *shop.Model) (workplan.Item, error) {
+	if n, ok := strings.CutPrefix(s, "body:"); ok {
+		k, err := strconv.Atoi(n)
+		return workplan.Item{Body: k}, err
+	}
+	data, err := os.ReadFile(s)
+	if err != nil {
+		return workplan.Item{}, err
+	}
+	a, err := m.Attach(s, data)
+	if err != nil {
+		return workplan.Item{}, err
+	}
+	return workplan.Item{File: a.Hash, Name: s}, nil
+}
+
+// attach brings in the files that a saved setup names.
+func attach(m *shop.Model, s workplan.Setup) error {
+	for _, it := range append([]workplan.Item{s.Blank.Item}, s.Fixtures...) {
+		if it.File == "" {
+			continue
+		}
+		got, err := parseItem(it.Name, m)
+		if err != nil {
+			return err
+		}
+		if got.File != it.File {
+			return fmt.Errorf("%s has changed since the plan was made", it.Name)
+		}
+	}
+	return nil
 }
 
 func printJSON(w io.Writer, v any) error {

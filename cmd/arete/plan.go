@@ -21,6 +21,7 @@ func defaultSetup() workplan.Setup { return workplan.Default("", "").Setup }
 type planFlags struct {
 	out, machine, material, library, stock, up, dialect, plan string
 	push, grip, setups                                        int
+	fixtures                                                  []string
 	part                                                      partFlags
 }
 
@@ -38,7 +39,8 @@ func planCommand() *cobra.Command {
 	p.StringVar(&f.machine, "machine", "", "machine id (default: the first of the library)")
 	p.StringVar(&f.material, "material", "", "material id (default: the first of the library)")
 	p.StringVar(&f.library, "library", "", "shop library in JSON (default: the built-in one)")
-	p.StringVar(&f.stock, "stock", "", "box:X-,X+,Y-,Y+,Z-,Z+ (margins) or box:=LX,LY,LZ (size), mm")
+	p.StringVar(&f.stock, "stock", "", "box:X-,X+,Y-,Y+,Z-,Z+ (margins) or box:=LX,LY,LZ (size), cylinder:D,L standing, mm; body:N of the model, or a file that is the stock")
+	p.StringArrayVar(&f.fixtures, "fixture", nil, "body:N of the model or a file that holds the work; may be given again")
 	p.StringVar(&f.up, "up", "AUTO", "which way points to the spindle: AUTO, X, -X, Y, -Y, Z, -Z or nx,ny,nz")
 	p.IntVar(&f.push, "push", 50, "how hard to drive the tools, 0 to 100")
 	p.IntVar(&f.grip, "grip", 50, "how firmly the work is held, 0 to 100")
@@ -125,7 +127,7 @@ func planDecides(c *cobra.Command, f planFlags) error {
 	if f.plan == "" {
 		return nil
 	}
-	for _, name := range []string{"machine", "material", "stock", "up", "push", "grip", "dialect", "body", "levels"} {
+	for _, name := range []string{"machine", "material", "stock", "fixture", "up", "push", "grip", "dialect", "body", "levels"} {
 		if c.Flags().Changed(name) {
 			return fmt.Errorf("--%s and --plan exclude each other: the saved plan says it; change it there or leave --plan out", name)
 		}
@@ -151,6 +153,9 @@ func startPlan(ctx context.Context, m *shop.Model, lib *shop.Library, f planFlag
 		if err := json.Unmarshal(data, &p); err != nil {
 			return nil, fmt.Errorf("%s is not a saved plan: %w", f.plan, err)
 		}
+		if err := attach(m, p.Setup); err != nil {
+			return nil, err
+		}
 		return &p, p.Setup.Validate()
 	}
 	mc, err := lib.Machine(f.machine)
@@ -174,16 +179,20 @@ func startPlan(ctx context.Context, m *shop.Model, lib *shop.Library, f planFlag
 		return nil, err
 	}
 	var size geom.V3
-	p.Setup.Frame(func(fr geom.Frame) geom.Box {
-		b := body.Transform(fr.Inverse()).Box()
-		size = b.Size()
-		return b
+	p.Setup.Frame(func(fr geom.Frame) (part, stock geom.Box) {
+		part = body.Transform(fr.Inverse()).Box()
+		size = part.Size()
+		return part, part
 	})
-	if err := parseStock(f.stock, size, &p.Setup.Stock); err != nil {
+	if err := parseStock(f.stock, size, m, &p.Setup); err != nil {
 		return nil, err
 	}
-	if p.Setup.Stock.ZMin < p.Setup.Grip+1 {
-		p.Setup.Grip = max(0, p.Setup.Stock.ZMin-1.5)
+	for _, name := range f.fixtures {
+		it, err := parseItem(name, m)
+		if err != nil {
+			return nil, fmt.Errorf("--fixture %q: write body:N or a file: %w", name, err)
+		}
+		p.Setup.Fixtures = append(p.Setup.Fixtures, it)
 	}
 	return &p, p.Setup.Validate()
 }

@@ -67,6 +67,9 @@ func again(c *cobra.Command, path, library string) (*shop.Proof, error) {
 	if m.Hash != rep.Input.SHA256 {
 		return nil, unusable(fmt.Errorf("%s has changed since the report was made: plan it again", rep.Input.File))
 	}
+	if err := attach(m, rep.Plan.Setup); err != nil {
+		return nil, unusable(err)
+	}
 	text, err := os.ReadFile(filepath.Join(filepath.Dir(path), filepath.Base(rep.Setups[0].Programs[0])))
 	if err != nil {
 		return nil, unusable(err)

@@ -24,7 +24,7 @@ func line(x, y, z float64) motion.Move {
 
 // A slot from (10,20) to (50,20), 10 wide, 4 deep: distances by hand.
 func TestDeviationByHand(t *testing.T) {
-	f := NewField(stock)
+	f := NewField(stock, nil)
 	f.Add(0, tooling.Tool{Kind: tooling.EndMill, DC: 10}, geom.V3{X: 10, Y: 20, Z: -4}, []motion.Move{line(50, 20, -4)})
 	for name, c := range map[string]struct {
 		p    geom.V3
@@ -46,7 +46,7 @@ func TestDeviationByHand(t *testing.T) {
 }
 
 func TestPointedAndRoundToolsByHand(t *testing.T) {
-	f := NewField(stock)
+	f := NewField(stock, nil)
 	f.Add(0, tooling.Tool{Kind: tooling.Drill, DC: 8, SIG: 90}, geom.V3{X: 15, Y: 20, Z: 5}, []motion.Move{line(15, 20, -6)})
 	f.Add(1, tooling.Tool{Kind: tooling.BallNose, DC: 8, RE: 4}, geom.V3{X: 30, Y: 20, Z: -3}, []motion.Move{line(50, 20, -3)})
 	d, step := f.Deviation(geom.V3{X: 16, Y: 20, Z: -5})
@@ -69,12 +69,12 @@ func TestDeviationAgainstStamping(t *testing.T) {
 			c := at.XY().Add(geom.Polar(rapid.Float64Range(1, 8).Draw(t, "r"), rapid.Float64Range(0, 6).Draw(t, "w")))
 			m = motion.Move{Kind: motion.CCW, C: c, To: c.Mul(2).Sub(at.XY()).At(at.Z)}
 		}
-		f := NewField(stock)
+		f := NewField(stock, nil)
 		f.Add(0, tool, at, []motion.Move{m})
 		sh := newShape(tool)
 		for k := 0; k < 10; k++ {
 			p := geom.V3{X: rapid.Float64Range(8, 52).Draw(t, "px"), Y: rapid.Float64Range(8, 32).Draw(t, "py"), Z: rapid.Float64Range(-9, -0.5).Draw(t, "pz")}
-			want := math.Max(-Range, outside(stock, p))
+			want := math.Max(-Range, f.outside(p))
 			for i := 0; i <= 4000; i++ {
 				c := m.At(at, float64(i)/4000)
 				want = math.Max(want, -sh.distance(p.XY().Dist(c.XY()), p.Z-c.Z))
@@ -98,13 +98,13 @@ func TestFacesOfAnUncutPart(t *testing.T) {
 	box := s.Box()
 	box.Min, box.Max = box.Min.Sub(geom.V3{X: 3, Y: 3, Z: 3}), box.Max.Add(geom.V3{X: 3, Y: 3, Z: 3})
 	never := func(int, geom.V3) bool { return false }
-	faces, err := Faces(context.Background(), s, mesh, NewField(box), 2, DefaultLimits, never)
+	faces, err := Faces(context.Background(), s, mesh, NewField(box, nil), 2, DefaultLimits, never)
 	require.NoError(t, err)
 	for _, f := range faces {
 		assert.Equal(t, Uncut, f.State)
 		assert.InDelta(t, Range, f.Excess, 1e-9)
 	}
-	faces, err = Faces(context.Background(), s, mesh, NewField(box), 2, DefaultLimits, func(int, geom.V3) bool { return true })
+	faces, err = Faces(context.Background(), s, mesh, NewField(box, nil), 2, DefaultLimits, func(int, geom.V3) bool { return true })
 	require.NoError(t, err)
 	assert.Equal(t, Unreachable, faces[0].State)
 }
@@ -115,7 +115,7 @@ func TestFieldAgreesWithDexels(t *testing.T) {
 	tool := tooling.Tool{Kind: tooling.EndMill, DC: 10, APMX: 20, Stickout: 30, Shank: 10}
 	start := geom.V3{X: 12, Y: 12, Z: -5}
 	moves := []motion.Move{line(48, 12, -5), {Kind: motion.CCW, To: geom.V3{X: 48, Y: 28, Z: -5}, C: geom.V2{X: 48, Y: 20}}, line(20, 28, -2)}
-	f, g := NewField(stock), removal.NewGrid(stock, 0.25)
+	f, g := NewField(stock, nil), removal.NewGrid(stock, 0.25)
 	f.Add(0, tool, start, moves)
 	at := start
 	for _, m := range moves {

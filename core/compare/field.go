@@ -31,6 +31,7 @@ type stroke struct {
 // Field is the swept volume of a program within a box of stock.
 type Field struct {
 	stock   geom.Box
+	shape   func(p geom.V3, reach float64) float64 // of stock that is no block: distance, positive outside
 	strokes []stroke
 	cell    float64
 	min     geom.V2
@@ -42,10 +43,11 @@ type Field struct {
 // deviation is "more than".
 const Range = 2
 
-// NewField returns an empty field over the stock.
-func NewField(stock geom.Box) *Field {
+// NewField returns an empty field over the stock. Stock that is no block tells
+// by shape how far outside a point lies.
+func NewField(stock geom.Box, shape func(p geom.V3, reach float64) float64) *Field {
 	size := stock.Size()
-	f := &Field{stock: stock, min: stock.Min.XY()}
+	f := &Field{stock: stock, shape: shape, min: stock.Min.XY()}
 	f.cell = math.Max(2, math.Max(size.X, size.Y)/200)
 	f.nx, f.ny = int(size.X/f.cell)+1, int(size.Y/f.cell)+1
 	f.bins = make([][]int32, f.nx*f.ny)
@@ -148,7 +150,7 @@ func (s *stroke) arcDistance(p geom.V2) float64 {
 // outside it (overcut when p is on the part), negative inside (excess, at most
 // Range); and the number of the step that came nearest, −1 for none.
 func (f *Field) Deviation(p geom.V3) (float64, int) {
-	best, step := math.Max(-Range, outside(f.stock, p)), -1
+	best, step := math.Max(-Range, f.outside(p)), -1
 	i, j := f.bin(p.X-f.min.X, f.nx), f.bin(p.Y-f.min.Y, f.ny)
 	bin := f.bins[j*f.nx+i]
 	for n := len(bin) - 1; n >= 0; n-- { // the last strokes finish: they are mostly nearest
@@ -164,7 +166,11 @@ func (f *Field) Deviation(p geom.V3) (float64, int) {
 }
 
 // outside returns the signed distance of p from a box, positive outside.
-func outside(b geom.Box, p geom.V3) float64 {
+func (f *Field) outside(p geom.V3) float64 {
+	if f.shape != nil {
+		return f.shape(p, Range)
+	}
+	b := f.stock
 	c, h := b.Center(), b.Size().Mul(0.5)
 	return math.Max(math.Abs(p.X-c.X)-h.X, math.Max(math.Abs(p.Y-c.Y)-h.Y, math.Abs(p.Z-c.Z)-h.Z))
 }

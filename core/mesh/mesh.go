@@ -60,3 +60,33 @@ func (m *Mesh) OpenEdges() int {
 	}
 	return open
 }
+
+// Append adds the triangles of another mesh.
+func (m *Mesh) Append(o *Mesh) {
+	n := int32(len(m.Points))
+	m.Points = append(m.Points, o.Points...)
+	for i, t := range o.Tris {
+		m.Tris = append(m.Tris, [3]int32{t[0] + n, t[1] + n, t[2] + n})
+		if i < len(o.Face) {
+			m.Face = append(m.Face, o.Face[i])
+		}
+	}
+}
+
+// Transform returns a copy moved by the frame (local → world).
+func (m *Mesh) Transform(f geom.Frame) *Mesh {
+	out := &Mesh{Points: make([]geom.V3, len(m.Points)), Tris: m.Tris, Face: m.Face}
+	for i, p := range m.Points {
+		out.Points[i] = f.ToWorld(p)
+	}
+	return out
+}
+
+// Box returns the least box around all points.
+func (m *Mesh) Box() geom.Box {
+	b := geom.EmptyBox()
+	for _, p := range m.Points {
+		b = b.Add(p)
+	}
+	return b
+}

@@ -27,8 +27,8 @@ func (m *maker) check() error {
 		return refuse("bottom", "the bottom lies above the top: there is nothing to cut")
 	case bottom < lo.Z-1e-6:
 		return refuse("bottom", "the bottom lies %.2f mm below the stock: the tool would cut the table or the parallels", lo.Z-bottom)
-	case m.num("clearance") < hi.Z+0.5:
-		return refuse("clearance", "the clearance plane lies below Z%.2f: rapids across the work need half a millimetre over the stock", hi.Z+0.5)
+	case m.num("clearance") < max(hi.Z, m.in.Work.High)+0.5:
+		return refuse("clearance", "the clearance plane lies below Z%.2f: rapids across the work need half a millimetre over stock and fixtures", max(hi.Z, m.in.Work.High)+0.5)
 	case m.in.Step.Op.Has("ap") && top-bottom > mostDepths*ap:
 		return refuse("ap", "a depth of cut of %.3f mm would take more than %d passes: make it at least %.3f", ap, mostDepths, (top-bottom)/mostDepths)
 	case m.in.Step.Op.Has("ae") && ae < leastWidth*m.in.Tool.DC:

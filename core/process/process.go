@@ -138,7 +138,11 @@ func (m *maker) material(z float64, near planar.Region) planar.Region {
 			}
 		}
 	}
-	return planar.Difference(m.stock, planar.UnionAll(gone, tol), tol)
+	stock := m.stock
+	if b := m.in.Work.Blank; b != nil {
+		stock = b.Above(z)
+	}
+	return planar.Difference(stock, planar.UnionAll(gone, tol), tol)
 }
 
 func cuts(p motion.Path) bool {
@@ -209,11 +213,8 @@ func (m *maker) site(f *feature.Feature) site {
 	return site{f, f.Region, f.Bound, m.in.Shadow.Above}
 }
 
-// margin is the widest strip of stock beside the part.
-func (m *maker) margin() float64 {
-	s, p := m.in.Work.Stock, m.in.Work.Part
-	return 0.5 + max(p.Min.X-s.Min.X, s.Max.X-p.Max.X, p.Min.Y-s.Min.Y, s.Max.Y-p.Max.Y)
-}
+// margin is a little more than the widest strip of stock beside the part.
+func (m *maker) margin() float64 { return 0.5 + m.in.Work.Margin() }
 
 // facingBounds returns the corners of what stands on top.
 func (m *maker) facingBounds() (lo, hi geom.V2) {

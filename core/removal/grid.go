@@ -1,7 +1,7 @@
 // Package removal cuts the stock: a grid of vertical dexels (Van Hook 1986),
 // each holding the height to which material stands, lowered by every move of
-// the tool. Stock is a box and tools come from +Z, so that one height a dexel
-// is enough.
+// the tool. Tools come from +Z, so that one height a dexel is enough: stock
+// that is no block is as high as seen from there, and counts as full below.
 //
 // A dexel is cut exactly: level lines and arcs in closed form, slopes by the
 // minimum of a convex function. What the grid cannot show is anything between
@@ -11,6 +11,7 @@ package removal
 
 import (
 	"math"
+	"slices"
 
 	"arete/core/geom"
 )
@@ -23,6 +24,7 @@ type Grid struct {
 	Top    float64
 	Bottom float64
 	Z      []float32 // height at the cell centres, row by row
+	Start  []float32 // what Z began as, nil for a block
 	Log    *Log      // when set, every lowering is recorded
 }
 
@@ -40,6 +42,15 @@ func NewGrid(box geom.Box, cell float64) *Grid {
 		g.Z[i] = float32(g.Top)
 	}
 	return g
+}
+
+// Shape lowers the block to stock of another shape: heights at the centres of
+// the cells, row by row.
+func (g *Grid) Shape(heights []float64) {
+	for i, z := range heights {
+		g.Z[i] = float32(math.Max(g.Bottom, math.Min(g.Top, z)))
+	}
+	g.Start = slices.Clone(g.Z)
 }
 
 // Center returns the middle of cell (i, j).

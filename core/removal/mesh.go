@@ -23,10 +23,17 @@ func (g *Grid) At(t float64) []float32 {
 		if e >= 0 {
 			out[cell] = g.Log.Z[e]
 		} else if g.Log.Head[cell] >= 0 {
-			out[cell] = float32(g.Top)
+			out[cell] = g.start(cell)
 		}
 	}
 	return out
+}
+
+func (g *Grid) start(cell int) float32 {
+	if g.Start == nil {
+		return float32(g.Top)
+	}
+	return g.Start[cell]
 }
 
 // Mesh returns the stock of the given heights as the columns that it is: a

@@ -84,7 +84,7 @@ func rampVolume() float64 {
 func TestRapidThroughStockIsFound(t *testing.T) {
 	g := NewGrid(block, 0.3)
 	moves := []motion.Move{{Kind: motion.Rapid, To: geom.V3{X: 50, Y: 20, Z: 18}}}
-	r, err := Simulate(context.Background(), g, []Step{{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: 20, Z: 18}, Moves: moves, Times: []float64{1}}}, nil, nil)
+	r, err := Simulate(context.Background(), g, []Step{{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: 20, Z: 18}, Moves: moves, Times: []float64{1}}}, Around{}, nil)
 	require.NoError(t, err)
 	require.Len(t, r.Collisions, 1)
 	assert.Equal(t, "rapid", r.Collisions[0].Kind)
@@ -95,7 +95,7 @@ func TestHolderInStockIsFound(t *testing.T) {
 	short.APMX, short.Stickout = 8, 12
 	short.Holder = []tooling.Segment{{D1: 25, D2: 25, Length: 30}}
 	step := Step{ID: "S1", Tool: short, Start: geom.V3{X: 30, Y: 20, Z: 25}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 30, Y: 20, Z: 6}}}, Times: []float64{1}}
-	r, err := Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, nil, nil)
+	r, err := Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, Around{}, nil)
 	require.NoError(t, err)
 	require.Len(t, r.Collisions, 1)
 	assert.Equal(t, "holder", r.Collisions[0].Kind)
@@ -106,12 +106,12 @@ func TestShankInStockIsFound(t *testing.T) {
 	reduced := flat // a cutter thinner than its shank, deeper than it cuts
 	reduced.DC, reduced.APMX, reduced.Stickout, reduced.Shank = 6, 8, 40, 10
 	step := Step{ID: "S1", Tool: reduced, Start: geom.V3{X: 30, Y: 20, Z: 25}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 30, Y: 20, Z: 9}}}, Times: []float64{1}}
-	r, err := Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, nil, nil)
+	r, err := Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, Around{}, nil)
 	require.NoError(t, err)
 	require.Len(t, r.Collisions, 1)
 	assert.Equal(t, "shank", r.Collisions[0].Kind)
 	step.Moves[0].To.Z = 12.5
-	r, err = Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, nil, nil)
+	r, err = Simulate(context.Background(), NewGrid(block, 0.3), []Step{step}, Around{}, nil)
 	require.NoError(t, err)
 	assert.Empty(t, r.Collisions)
 }
@@ -120,7 +120,7 @@ func TestJawIsNotCut(t *testing.T) {
 	jaw := Jaw{Box: geom.Box{Min: geom.V3{X: -5, Y: -20, Z: -20}, Max: geom.V3{X: 65, Y: 0, Z: 5}}}
 	for z, hits := range map[float64]int{4: 1, 6: 0} {
 		step := Step{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: -4, Z: z}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 70, Y: -4, Z: z}}}, Times: []float64{1}}
-		r, err := Simulate(context.Background(), NewGrid(block, 0.5), []Step{step}, []Jaw{jaw}, nil)
+		r, err := Simulate(context.Background(), NewGrid(block, 0.5), []Step{step}, Around{Jaws: []Jaw{jaw}}, nil)
 		require.NoError(t, err)
 		n := 0
 		for _, c := range r.Collisions {
@@ -136,7 +136,7 @@ func TestLoadSharesTheVolumeOverTime(t *testing.T) {
 	g := NewGrid(block, 0.25)
 	before := g.Volume()
 	step := Step{ID: "S1", Tool: flat, Start: geom.V3{X: -10, Y: 20, Z: 15}, Moves: []motion.Move{{Kind: motion.Line, To: geom.V3{X: 30, Y: 20, Z: 15}}, {Kind: motion.Line, To: geom.V3{X: 70, Y: 20, Z: 15}}}, Times: []float64{2, 3}}
-	r, err := Simulate(context.Background(), g, []Step{step}, nil, nil)
+	r, err := Simulate(context.Background(), g, []Step{step}, Around{}, nil)
 	require.NoError(t, err)
 	sum := 0.0
 	for _, q := range r.Load {

@@ -25,13 +25,19 @@ type Collision struct {
 	Step string  `json:"step"`
 	Move int     `json:"move"`
 	Time float64 `json:"time_s"`
-	Kind string  `json:"kind"` // rapid, holder, shank, jaw
+	Kind string  `json:"kind"` // rapid, holder, shank, jaw, fixture
 	At   geom.V3 `json:"at"`
 	Say  string  `json:"say"`
 }
 
 // Jaw is a box that holds the work.
 type Jaw struct{ Box geom.Box }
+
+// Around is what the tool must stay clear of.
+type Around struct {
+	Jaws     []Jaw
+	Fixtures []Fixture
+}
 
 // Report is what a simulation found.
 type Report struct {
@@ -45,7 +51,7 @@ type Report struct {
 const mostCollisions = 20
 
 // Simulate cuts all steps into the grid in order.
-func Simulate(ctx context.Context, g *Grid, steps []Step, jaws []Jaw, progress func(done, total int)) (Report, error) {
+func Simulate(ctx context.Context, g *Grid, steps []Step, around Around, progress func(done, total int)) (Report, error) {
 	end := 0.0
 	for _, s := range steps {
 		sum := s.T0
@@ -60,7 +66,7 @@ func Simulate(ctx context.Context, g *Grid, steps []Step, jaws []Jaw, progress f
 		if progress != nil {
 			progress(k, len(steps))
 		}
-		removed, err := r.step(ctx, g, s, jaws)
+		removed, err := r.step(ctx, g, s, around)
 		if err != nil {
 			return r, err
 		}
@@ -69,7 +75,7 @@ func Simulate(ctx context.Context, g *Grid, steps []Step, jaws []Jaw, progress f
 	return r, nil
 }
 
-func (r *Report) step(ctx context.Context, g *Grid, s Step, jaws []Jaw) (float64, error) {
+func (r *Report) step(ctx context.Context, g *Grid, s Step, around Around) (float64, error) {
 	total, found := 0.0, 0
 	at, t := s.Start, s.T0
 	checked := geom.V3{X: math.Inf(1)}
@@ -94,9 +100,14 @@ func (r *Report) step(ctx context.Context, g *Grid, s Step, jaws []Jaw) (float64
 				hit(kind, say)
 			}
 		}
-		for _, j := range jaws {
+		for _, j := range around.Jaws {
 			if touches(s.Tool, at, m, j.Box) {
 				hit("jaw", "the tool runs into a jaw of the vise")
+			}
+		}
+		for k := range around.Fixtures {
+			if f := &around.Fixtures[k]; f.met(s.Tool, at, m) {
+				hit("fixture", "the tool runs into "+f.Name)
 			}
 		}
 		t += s.Times[i]

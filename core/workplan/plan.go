@@ -78,12 +78,38 @@ type Setup struct {
 	WorkOffset string     `json:"work_offset"`
 	Grip       float64    `json:"grip"` // height that the vise holds, from the stock's bottom
 
+	Blank    Blank  `json:"blank,omitzero"`     // stock that is no block
+	Fixtures []Item `json:"fixtures,omitempty"` // bodies that hold or locate the work
+
 	Body    int                 `json:"body,omitempty"`    // which body of the model is cut, from 1; 0 for the largest
 	Layers  []drawing.Level     `json:"layers,omitempty"`  // of a flat drawing; none for the defaults
 	Prepare []prepare.Change    `json:"prepare,omitempty"` // of the body before it is cut
 	Amend   []feature.Amendment `json:"amend,omitempty"`   // of what was found to cut
 	Picks   []Pick              `json:"picks,omitempty"`   // selections kept by name
 }
+
+// Item is a body of the model, from 1, or a file kept with the part.
+type Item struct {
+	Body int    `json:"body,omitempty"`
+	File string `json:"file,omitempty"` // its hash
+	Name string `json:"name,omitempty"`
+}
+
+// Blank says what the stock is: a block with the setup's margins when Kind is
+// empty, a round bar standing on its end about the middle of the part, or a
+// body where it lies around the part.
+type Blank struct {
+	Kind     string  `json:"kind,omitempty"` // bar or item
+	Diameter float64 `json:"diameter,omitempty"`
+	Length   float64 `json:"length,omitempty"`
+	Item     Item    `json:"item,omitzero"`
+}
+
+// The kinds of stock that are no block.
+const (
+	Bar  = "bar"
+	Body = "item"
+)
 
 // Pick is a selection kept by name: indices of faces and edges of the body as
 // it is cut.
@@ -146,6 +172,9 @@ func (s Setup) Validate() error {
 			return Problem{"layer", "a layer's top and depth lie within 1000 mm, the depth counted down from the top"}
 		}
 	}
+	if b := s.Blank; b.Kind == Bar && !(b.Diameter >= 1 && b.Diameter <= 2000 && b.Length >= 1 && b.Length <= 2000) {
+		return Problem{"diameter", "a round bar has a diameter and a length between 1 and 2000 mm"}
+	}
 	if s.Grip < 0 || s.Grip > 500 {
 		return Problem{"grip", "the vise holds between 0 and 500 mm"}
 	}
@@ -157,18 +186,17 @@ func (s Setup) Validate() error {
 }
 
 // Frame returns the setup's coordinate system in part coordinates, for a part
-// whose box in part coordinates is measured by boxIn.
-func (s Setup) Frame(boxIn func(geom.Frame) geom.Box) geom.Frame {
+// and its stock whose boxes in a system are measured by boxesIn.
+func (s Setup) Frame(boxesIn func(geom.Frame) (part, stock geom.Box)) geom.Frame {
 	up := geom.V3{X: s.Up[0], Y: s.Up[1], Z: s.Up[2]}.Unit()
 	hint := geom.V3{X: 1}
 	if math.Abs(up.X) > 0.9 {
 		hint = geom.V3{Y: 1}
 	}
 	f := geom.NewFrame(geom.V3{}, up, hint)
-	part := boxIn(f)
-	box := part
+	box, stock := boxesIn(f)
 	if s.Origin.Of == "stock" {
-		box = s.Stock.Around(part)
+		box = stock
 	}
 	pick := func(lo, hi float64, k int, shift float64) float64 { return lo + (hi-lo)*float64(k+1)/2 + shift }
 	o := geom.V3{
@@ -211,6 +239,7 @@ func (p Plan) Clone() Plan {
 	q.Setup.Layers = slices.Clone(p.Setup.Layers)
 	q.Setup.Prepare = slices.Clone(p.Setup.Prepare)
 	q.Setup.Amend = slices.Clone(p.Setup.Amend)
+	q.Setup.Fixtures = slices.Clone(p.Setup.Fixtures)
 	q.Setup.Picks = slices.Clone(p.Setup.Picks)
 	q.Steps = make([]Step, len(p.Steps))
 	for i, s := range p.Steps {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"arete/core/blank"
 	"arete/core/cutting"
 	"arete/core/feature"
 	"arete/core/geom"
@@ -24,6 +25,14 @@ type Work struct {
 	Features *feature.Set
 	Part     geom.Box
 	Stock    geom.Box
+	Blank    *blank.Blank // stock that is no block
+	High     float64      // the highest point of stock and fixtures
+}
+
+// Margin is the widest strip of stock beside the part.
+func (w *Work) Margin() float64 {
+	s, p := w.Stock, w.Part
+	return max(p.Min.X-s.Min.X, s.Max.X-p.Max.X, p.Min.Y-s.Min.Y, s.Max.Y-p.Max.Y)
 }
 
 // Numbers are all values of a step, by setting key.
@@ -119,11 +128,18 @@ func (r *resolver) levels() {
 		if through {
 			bottom -= BreakThrough
 			bottomWhy = fmt.Sprintf("part bottom and break-through %.1f mm", BreakThrough)
+			if low := r.w.Stock.Min.Z; bottom < low {
+				bottom, bottomWhy = low, "bottom of the stock: nothing below it to break through into"
+			}
 		}
 	}
 	r.set("top", top, Rule, topWhy)
 	r.set("bottom", bottom, Rule, bottomWhy)
-	r.set("clearance", r.w.Stock.Max.Z+5, Rule, "stock top + 5 mm")
+	why := "stock top + 5 mm"
+	if r.w.High > r.w.Stock.Max.Z {
+		why = "top of the fixtures + 5 mm"
+	}
+	r.set("clearance", math.Max(r.w.High, r.w.Stock.Max.Z)+5, Rule, why)
 	r.set("rplane", 2, Rule, "2 mm above the hole")
 }
 

@@ -17,10 +17,13 @@ import (
 // can do.
 func Propose(p *Plan, shop *Shop, w *Work) (notes []string) {
 	b := &proposer{p: p, shop: shop, w: w}
+	if below := w.Part.Min.Z - w.Stock.Min.Z; below < p.Setup.Grip+1 {
+		p.Setup.Grip = math.Max(0, below-1.5)
+	}
 	b.facing()
 	for _, f := range w.Features.Features {
 		switch {
-		case f.Leave:
+		case f.Leave || b.made(f):
 		case f.Kind == feature.OutsideProfile:
 			b.outside(f)
 		case f.Kind == feature.RoundHole && f.Reachable:
@@ -38,6 +41,26 @@ func Propose(p *Plan, shop *Shop, w *Work) (notes []string) {
 		p.Steps = append(p.Steps, d.step)
 	}
 	return b.notes
+}
+
+// made tells whether the stock has the feature already.
+func (b *proposer) made(f *feature.Feature) bool {
+	if b.w.Blank == nil || f.Kind == feature.Chamfer {
+		return false
+	}
+	const thin = 0.02
+	standing := b.w.Blank.Above(f.Params.FloorZ + thin)
+	region := f.Region
+	switch {
+	case f.Kind == feature.OutsideProfile:
+		return planar.Difference(standing, f.Region, planar.DefaultTolerance).Area() < 1
+	case f.Kind == feature.RoundHole:
+		if region = (planar.Region{planar.Circle(f.Params.Center.XY(), f.Params.Diameter/2)}); math.Abs(f.Approach.Z) < 1-1e-9 {
+			return false
+		}
+		standing = b.w.Blank.Above(f.Params.Center.Z - f.Params.Depth + thin)
+	}
+	return !region.Empty() && planar.Intersection(region, standing, planar.DefaultTolerance).Area() < 0.01
 }
 
 // draft is a step with what must come before it.
@@ -247,8 +270,7 @@ func (b *proposer) outside(f *feature.Feature) {
 			break
 		}
 	}
-	m := b.p.Setup.Stock
-	if max(m.XMin, m.XMax, m.YMin, m.YMax) > 0.35 {
+	if b.w.Margin() > 0.35 {
 		b.add(Clearing, "Clear outside", rough, f)
 		if rough != finish && b.gained(f, rough.R())-b.gained(f, finish.R()) > 1 {
 			b.add(RestClearing, "Clear corners outside", finish, f)

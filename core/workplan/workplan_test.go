@@ -185,7 +185,7 @@ func TestTheOriginIsWhereItWasPut(t *testing.T) {
 			}
 			return b
 		}
-		frame := s.Frame(boxIn)
+		frame := s.Frame(func(f geom.Frame) (part, stock geom.Box) { return boxIn(f), s.Stock.Around(boxIn(f)) })
 		box := boxIn(frame)
 		if s.Origin.Of == "stock" {
 			box = s.Stock.Around(box)

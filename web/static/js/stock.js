@@ -14,13 +14,15 @@ export class Stock {
     for (let i = 0; i < n; i++) this.first[i + 1] = this.first[i] + counts[i];
     this.time = new Float32Array(data, 40 + 4 * n, this.events);
     this.z = new Float32Array(data, 40 + 4 * n + 4 * this.events, this.events);
+    const end = 40 + 4 * n + 8 * this.events;
+    this.start = data.byteLength > end ? new Float32Array(data, end, n) : null; // of stock that is no block
   }
   // height returns where the stock ends in a cell at time t.
   height(cell, t) {
     const a = this.first[cell];
     let lo = a, hi = this.first[cell + 1];
     while (lo < hi) { const m = (lo + hi) >> 1; if (this.time[m] <= t) lo = m + 1; else hi = m; }
-    return lo > a ? this.z[lo - 1] : this.top;
+    return lo > a ? this.z[lo - 1] : this.start ? this.start[cell] : this.top;
   }
 }
 
@@ -45,17 +47,18 @@ export class Field {
       this.cells[v] = rim ? -1 : cy * stock.nx + cx;
       pos[3 * v] = x; pos[3 * v + 1] = y; pos[3 * v + 2] = rim ? stock.bottom : stock.top;
     }
-    const index = new Uint32Array(6 * (this.w - 1) * (this.h - 1));
+    const index = new Uint32Array(6 * (this.w - 1) * (this.h - 1)), empty = (v) => this.cells[v] < 0 || stock.start?.[this.cells[v]] <= stock.bottom + 1e-6;
     let q = 0;
     for (let j = 0; j + 1 < this.h; j++) for (let i = 0; i + 1 < this.w; i++) {
       const a = j * this.w + i, b = a + 1, c = a + this.w, d = c + 1;
+      if (stock.start && empty(a) && empty(b) && empty(c) && empty(d)) continue; // beside the stock
       index.set([a, b, d, a, d, c], q); q += 6;
     }
     this.pos = new BufferAttribute(pos, 3);
     this.pos.setUsage(DynamicDrawUsage);
     const g = new BufferGeometry();
     g.setAttribute('position', this.pos);
-    g.setIndex(new BufferAttribute(index, 1));
+    g.setIndex(new BufferAttribute(index.subarray(0, q), 1));
     this.mesh = new Mesh(g, material);
     this.mesh.frustumCulled = false;
     this.t = NaN;

@@ -23,7 +23,7 @@ export class View {
     this.scene.add(sun);
     this.shown = { stock: true, part: false, path: true, vise: true, compare: false, section: false };
     this.groups = {};
-    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
+    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others', 'fixtures']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
     this.time = 0; this.moving = false; this.frames = 0; this.cost = 0;
     this.controls();
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -179,6 +179,13 @@ export class View {
       mesh.userData.body = n; mesh.visible = false;
       this.groups.others.add(mesh);
     }
+  }
+  setFixtures(data) {
+    clear(this.groups.fixtures);
+    if (!data.byteLength) return;
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(new Float32Array(data), 3));
+    this.groups.fixtures.add(new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xd9d2c3, flatShading: true, transparent: true, opacity: 0.75, side: T.DoubleSide, clippingPlanes: this.planes })));
   }
   showBody(n, on) { for (const m of this.groups.others.children) if (m.userData.body === n) m.visible = on; this.draw(); }
   setBox(stock, part, grip) {
@@ -381,7 +388,7 @@ export class View {
     g.stock.visible = s.stock && !s.compare && !!this.stock;
     g.part.visible = s.part && !s.compare || (!this.stock && !s.compare);
     g.edges.visible = true; g.others.visible = true;
-    g.compare.visible = s.compare; g.path.visible = s.path; g.vise.visible = s.vise;
+    g.compare.visible = s.compare; g.path.visible = s.path; g.vise.visible = g.fixtures.visible = s.vise;
     g.tool.visible = s.stock && !s.compare && !!this.toolKey;
     if (this.stock && g.stock.visible) {
       const f = coarse ? this.coarse : this.fine;
