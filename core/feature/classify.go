@@ -279,6 +279,8 @@ func title(f *Feature) string {
 			s += ", draft " + num(p.Draft) + "°"
 		}
 		return s
+	case Engraving:
+		return "Engraving " + num(p.Length) + " long, " + num(p.Depth) + " deep"
 	case Slot:
 		if p.Through {
 			return "Slot " + num(p.Width) + " through"

@@ -34,6 +34,7 @@ const (
 	EdgeRound      Kind = "edge_round"
 	FreeSurface    Kind = "free_surface"
 	Undercut       Kind = "undercut"
+	Engraving      Kind = "engraving"
 )
 
 // Feature is one thing to cut.

@@ -18,6 +18,7 @@ const Tolerance = 1e-6
 // Recognise finds the features of a solid given in setup coordinates.
 func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error) {
 	r := newRecogniser(s.Facets(section.Chord).View(geom.Identity()), map[int]bool{})
+	r.takeEngravings()
 	r.takeHoles()
 	r.takeChamfers()
 	if err := r.cast(); err != nil {
@@ -54,6 +55,8 @@ type recogniser struct {
 	caps   []section.Cap
 	index  map[*brep.Face]int
 	open   map[float64][]planar.Region
+
+	engravings []engraving
 }
 
 func newRecogniser(s *brep.View, taken map[int]bool) *recogniser {
@@ -94,6 +97,9 @@ func (r *recogniser) take(f *Feature) {
 // so that levels and pockets are found as if they were not there.
 func (r *recogniser) takeHoles() {
 	for _, f := range holes(r.s, 1e-3) {
+		if r.taken[f.Faces[0]] {
+			continue // the round of an engraved letter
+		}
 		f.Tool.OK = true
 		switch {
 		case f.Approach.Z > 1-1e-9:

@@ -72,6 +72,11 @@ func (r *recogniser) sight(facets *brep.Facets, holes []*Feature, d geom.V3) (*r
 		g.Approach, g.Params.Center = view.TurnLocal(f.Approach), view.ToLocal(f.Params.Center)
 		side.cover(&g)
 	}
+	for _, e := range r.engravings {
+		if e.f.Approach.Dot(d) > 1-1e-9 {
+			side.coverMarks(e.f.Faces, e.region, e.f.Params.TopZ)
+		}
+	}
 	return side, side.cast()
 }
 

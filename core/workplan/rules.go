@@ -30,6 +30,10 @@ func Propose(p *Plan, shop *Shop, w *Work) (notes []string) {
 			b.hole(f)
 		case f.Kind == feature.Chamfer && f.Reachable:
 			b.bevel(f)
+		case f.Kind == feature.Engraving:
+			if !f.Region.Empty() {
+				b.notes = append(b.notes, f.Title()+": no step cuts it yet; its outlines can be taken out as DXF or SVG")
+			}
 		case !f.Region.Empty():
 			b.milled(f)
 		}

@@ -190,3 +190,13 @@ for {set i 0} {$i<9} {incr i} { foreach z {10} {
   cyl c [expr 20+25*$i] 0 $z 0 1 0 2.5 12; cyl d [expr 20+25*$i] 160 $z 0 -1 0 4 10; cut b c d } }
 foreach y {30 60 90 120} { block t 230 $y 12 10 12 16; block u 0 $y 12 10 12 16; cut b t u }
 out sampler b
+
+# a nameplate: L, T, O and a dot engraved on top, two V strokes in front
+block b 0 0 0 80 40 6
+block s 10 10 5.6 0.8 12 1; cut b s; block s 10 10 5.6 7 0.8 1; cut b s
+block s 24 10 5.6 0.8 12 1; cut b s; block s 20 21.2 5.6 8.8 0.8 1; cut b s
+cyl c 40 16 5.6 0 0 1 6 1; cyl d 40 16 5.6 0 0 1 5.2 1; bcut o c d; cut b o
+cyl c 50 10.5 5.6 0 0 1 0.5 1; cut b c
+foreach x {20 30} {
+  polyline q $x 0 1.5 [expr $x+0.6] 0 1.5 [expr $x+0.3] 0.3 1.5 $x 0 1.5; mkplane f q; prism v f 0 0 3; cut b v }
+out nameplate b
