@@ -205,7 +205,7 @@ func (d *Desk) Reshape(ctx context.Context, part int64, label string, change fun
 		if err := change(&pl.Setup, m); err != nil {
 			return err
 		}
-		pl.Setup.Prepare, pl.Setup.Amend, pl.Setup.Picks = nil, nil, nil // they name faces of what was cut before
+		pl.Setup.Prepare, pl.Setup.Groups, pl.Setup.Amend, pl.Setup.Picks = nil, nil, nil, nil // they name faces of what was cut before
 		if err := pl.Setup.Validate(); err != nil {
 			return err
 		}

@@ -71,7 +71,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 	if g.Mesh, err = g.Solid.Tessellate(Chord); err != nil {
 		return nil, fmt.Errorf("the surface of the part cannot be filled with triangles: %w", err)
 	}
-	set, shadow, err := feature.Recognise(ctx, g.Solid)
+	set, shadow, err := feature.Recognise(ctx, g.Solid, s.Groups...)
 	if err != nil {
 		return nil, err
 	}
@@ -98,7 +98,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 
 // geometryKey names all that the geometry depends on.
 func geometryKey(m *Model, s workplan.Setup) string {
-	return hashOf(m.Hash, s.Body, s.Layers, s.Prepare, s.Amend, s.Up, s.Stock, s.Blank, s.Fixtures, s.Origin)
+	return hashOf(m.Hash, s.Body, s.Layers, s.Prepare, s.Groups, s.Amend, s.Up, s.Stock, s.Blank, s.Fixtures, s.Origin)
 }
 
 // hashOf returns a short hash of values in their printed form.

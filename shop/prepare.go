@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"errors"
+	"math"
 	"slices"
 
 	"arete/core/brep"
@@ -50,6 +51,7 @@ func (d *Desk) Prepare(ctx context.Context, part int64, label string, change fun
 			return err
 		}
 		pl.Setup.Prepare = list
+		pl.Setup.Groups = groupsAfter(old.Groups, now)
 		pl.Setup.Amend = amendAfter(old.Amend, now)
 		pl.Setup.Picks = picksAfter(old.Picks, now)
 		after, err := d.engine.Geometry(ctx, m, pl.Setup)
@@ -120,6 +122,45 @@ func amendAfter(list []feature.Amendment, now []int) []feature.Amendment {
 	return out
 }
 
+func groupsAfter(list []feature.Group, now []int) []feature.Group {
+	var out []feature.Group
+	for _, g := range list {
+		if g.Faces = moved(g.Faces, now); len(g.Faces) > 0 {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// Regroup changes which faces make a feature. Steps follow the faces; a group
+// that cannot be made is refused.
+func (d *Desk) Regroup(ctx context.Context, part int64, label string, change func([]feature.Group) []feature.Group) (Saved, error) {
+	m, _, err := d.partAndLibrary(ctx, part)
+	if err != nil {
+		return Saved{}, err
+	}
+	return d.Edit(ctx, part, label, func(pl *workplan.Plan) error {
+		before, err := d.engine.Geometry(ctx, m, pl.Setup)
+		if err != nil {
+			return err
+		}
+		pl.Setup.Groups = change(slices.Clone(pl.Setup.Groups))
+		after, err := d.engine.Geometry(ctx, m, pl.Setup)
+		if err != nil {
+			return err
+		}
+		if notes := after.Work.Features.Notes; len(notes) > len(before.Work.Features.Notes) {
+			return workplan.Problem{Field: "prepare", Say: notes[len(notes)-1]}
+		}
+		now := make([]int, len(after.Solid.Faces))
+		for i := range now {
+			now[i] = i
+		}
+		follow(pl, before.Work.Features, after.Work.Features, now)
+		return nil
+	})
+}
+
 // picksAfter maps kept selections; edges are numbered anew by every change and
 // are dropped.
 func picksAfter(list []workplan.Pick, now []int) []workplan.Pick {
@@ -148,7 +189,7 @@ func heirs(s workplan.Step, before, after *feature.Set, now []int) []string {
 		if f == nil {
 			continue
 		}
-		if h := heir(f, after, moved(f.Faces, now)); h != "" && !slices.Contains(out, h) {
+		if h := heir(f, after, moved(f.Faces, now), s.Choice["part"] == "counterbore"); h != "" && !slices.Contains(out, h) {
 			out = append(out, h)
 		}
 	}
@@ -156,9 +197,14 @@ func heirs(s workplan.Step, before, after *feature.Set, now []int) []string {
 }
 
 // heir finds the feature of the same kind with most of the faces, or one of
-// another kind; without faces that of the same kind.
-func heir(f *feature.Feature, after *feature.Set, faces []int) string {
+// another kind; without faces that of the same kind. A hole goes to one of its
+// diameter, or of its counterbore's.
+func heir(f *feature.Feature, after *feature.Set, faces []int, counterbore bool) string {
 	best, id := 0, ""
+	d := f.Params.Diameter
+	if counterbore {
+		d = f.Params.Counterbore.Diameter
+	}
 	for _, g := range after.Features {
 		n := 0
 		for _, i := range g.Faces {
@@ -168,6 +214,9 @@ func heir(f *feature.Feature, after *feature.Set, faces []int) string {
 		}
 		if g.Kind == f.Kind && (n > 0 || len(f.Faces) == 0) {
 			n++
+		}
+		if n > 0 && d > 0 && (math.Abs(g.Params.Diameter-d) < 1e-6 || counterbore && math.Abs(g.Params.Counterbore.Diameter-d) < 1e-6) {
+			n += 2 * len(faces)
 		}
 		if n > best {
 			best, id = n, g.ID

@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"arete/core/brep"
+	"arete/core/feature"
 	"arete/core/prepare"
 	"arete/core/quantity"
 	"arete/core/workplan"
@@ -98,6 +99,30 @@ func changeOf(c *echo.Context, s *brep.Solid) (*prepare.Change, error) {
 		ch.Colour = 0xff000000 | rgb
 	}
 	return &ch, nil
+}
+
+// group makes a feature of faces, joins features, or takes the last of that
+// back.
+func (s *Server) group(c *echo.Context) error {
+	part, st, err := s.ready(c)
+	if err != nil {
+		return err
+	}
+	faces, _, err := selected(c, st.Result.Geometry.Solid)
+	act := feature.Act(c.FormValue("act"))
+	if err == nil && act != "back" && len(faces) == 0 {
+		err = workplan.Problem{Field: "prepare", Say: "select the faces first: click them in the view"}
+	}
+	if err == nil {
+		label := map[feature.Act]string{feature.Own: "a feature of its own", feature.Join: "features joined", "back": "features as found"}[act]
+		_, err = s.desk.Regroup(c.Request().Context(), part.ID, label, func(list []feature.Group) []feature.Group {
+			if act == "back" {
+				return list[:max(0, len(list)-1)]
+			}
+			return append(list, feature.Group{Act: act, Faces: faces})
+		})
+	}
+	return s.editedAs(c, "part", "", "prepare", "", err)
 }
 
 // picks keeps a selection by a name, or forgets one.

@@ -116,3 +116,27 @@ func TestSelections(t *testing.T) {
 	b.click("#keep button[name=drop]")
 	b.until(`!document.querySelector('.kept')`)
 }
+
+// The counterbore of a hole becomes a feature of its own: its milling stays
+// with it, the drill with the hole; taken back, all is as it was.
+func TestFeaturesAreSplitAndJoined(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	b.open(url + "/parts/1/part")
+	b.proven()
+	steps := eval[int](b, `arete.state.blocks.length`)
+	b.click("#joinfeatures")
+	b.until(`document.querySelector('#sheet [role=alert]')?.innerText.includes('select the faces first')`)
+	eval[any](b, `(arete.selection.set([arete.view.faces.findIndex((f) => f.radius === 5.5)]), null)`)
+	b.click("#joinfeatures")
+	b.until(`document.querySelector('#sheet [role=alert]')?.innerText.includes('two features or more')`)
+	b.click("#ownfeature")
+	b.until(`/Hole ⌀11 × 6[^]*Hole ⌀6.6 through\n/.test(document.querySelector('.led').innerText + '\n')`)
+	b.proven()
+	assert.Equal(t, steps, eval[int](b, `arete.state.blocks.length`))
+	b.until(`document.getElementById('things').innerText === 'proven'`)
+	b.click("#ungroup")
+	b.until(`!document.querySelector('.led').innerText.includes('Hole ⌀11 × 6')`)
+	b.proven()
+	b.until(`document.getElementById('things').innerText === 'proven'`)
+}

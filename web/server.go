@@ -104,6 +104,7 @@ func (s *Server) routes(e *echo.Echo) {
 	g.POST("/layer", s.saveLayer)
 	g.POST("/prepare", s.prepare)
 	g.POST("/picks", s.picks)
+	g.POST("/group", s.group)
 	g.POST("/drive", s.saveDrive)
 	g.POST("/undo", s.undo)
 	g.POST("/redo", s.redo)

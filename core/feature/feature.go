@@ -104,6 +104,15 @@ type Edge struct {
 	Height float64          // vertical
 }
 
+// Mouth returns diameter and depth of a hole's counterbore; of a hole without
+// one its own.
+func (p Params) Mouth() Counterbore {
+	if p.Counterbore.Diameter > 0 {
+		return p.Counterbore
+	}
+	return Counterbore{p.Diameter, p.Depth}
+}
+
 // Title is the name given, or a short one for lists, such as "Hole ⌀6.6
 // through".
 func (f *Feature) Title() string {
@@ -121,6 +130,7 @@ type Set struct {
 	Bottom   float64
 	Outline  planar.Region // the silhouette without its openings
 	Patterns []Pattern     // groups of equal holes
+	Notes    []string      // groups that could not be made, and why
 }
 
 // ByID returns the feature with the identifier, nil if there is none.

@@ -24,8 +24,13 @@ type axis struct {
 // holes returns the round holes of the solid in any direction. Those along Z
 // whose mouth is up are reachable.
 func holes(s *brep.View, tol float64) []*Feature {
+	return holesOf(s, tol, func(int) bool { return true })
+}
+
+// holesOf returns the round holes whose walls are among some faces.
+func holesOf(s *brep.View, tol float64, among func(int) bool) []*Feature {
 	var out []*Feature
-	for _, a := range axes(s, tol) {
+	for _, a := range axes(s, tol, among) {
 		for _, chain := range a.joined(s, a.chains(tol)) {
 			if f := a.hole(s, chain, tol); f != nil {
 				out = append(out, f)
@@ -36,11 +41,11 @@ func holes(s *brep.View, tol float64) []*Feature {
 }
 
 // axes collects full inside cylinders and cones by their axis.
-func axes(s *brep.View, tol float64) []*axis {
+func axes(s *brep.View, tol float64, among func(int) bool) []*axis {
 	var out []*axis
 	for i, f := range s.Faces {
 		frame, r, half, ok := roundInside(f)
-		if !ok {
+		if !ok || !among(i) {
 			continue
 		}
 		var a *axis

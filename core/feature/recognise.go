@@ -15,8 +15,9 @@ import (
 // Tolerance is the distance, mm, below which points of a model count as one.
 const Tolerance = 1e-6
 
-// Recognise finds the features of a solid given in setup coordinates.
-func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error) {
+// Recognise finds the features of a solid given in setup coordinates. Groups
+// say what somebody wants to be a feature of its own, or one with another.
+func Recognise(ctx context.Context, s *brep.Solid, groups ...Group) (*Set, *section.Shadow, error) {
 	r := newRecogniser(s.Facets(section.Chord).View(geom.Identity()), map[int]bool{})
 	r.takeEngravings()
 	r.takeHoles()
@@ -37,6 +38,7 @@ func Recognise(ctx context.Context, s *brep.Solid) (*Set, *section.Shadow, error
 	r.takeRounds()
 	r.takeFree()
 	r.takeRest()
+	r.regroup(groups)
 	r.takeBosses()
 	r.nameThreads()
 	r.finish()
@@ -100,24 +102,29 @@ func (r *recogniser) takeHoles() {
 		if r.taken[f.Faces[0]] {
 			continue // the round of an engraved letter
 		}
-		f.Tool.OK = true
-		switch {
-		case f.Approach.Z > 1-1e-9:
-			f.Reachable = true
-		case f.Approach.Z < -1+1e-9 && f.Params.Through:
-			f.Reachable = f.Params.Counterbore.Diameter == 0 && f.Params.Countersink.Diameter == 0
-			if !f.Reachable {
-				f.Why = "its counterbore opens downward: it needs a second setup"
-			}
-		case f.Approach.Z < -1+1e-9:
-			f.Why = "it opens downward: it needs a second setup"
-		default:
-			f.Why = "its axis is not along the spindle: it needs another setup"
-		}
+		r.placeHole(f)
 		if math.Abs(f.Approach.Z) > 1-1e-9 {
 			r.cover(f)
 		}
 		r.take(f)
+	}
+}
+
+// placeHole tells whether a hole can be reached from the spindle.
+func (r *recogniser) placeHole(f *Feature) {
+	f.Tool.OK = true
+	switch {
+	case f.Approach.Z > 1-1e-9:
+		f.Reachable = true
+	case f.Approach.Z < -1+1e-9 && f.Params.Through:
+		f.Reachable = f.Params.Counterbore.Diameter == 0 && f.Params.Countersink.Diameter == 0
+		if !f.Reachable {
+			f.Why = "its counterbore opens downward: it needs a second setup"
+		}
+	case f.Approach.Z < -1+1e-9:
+		f.Why = "it opens downward: it needs a second setup"
+	default:
+		f.Why = "its axis is not along the spindle: it needs another setup"
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"arete/core/feature"
+	"arete/core/geom"
 	"arete/core/motion"
 	"arete/core/planar"
 	"arete/core/strategy/edges"
@@ -39,7 +40,7 @@ func (m *maker) drilling() error {
 		if z < m.in.Work.Stock.Min.Z-1e-6 {
 			return workplan.Problem{Field: "bottom", Say: "the drill's point would come out below the stock, into the parallels or the table: reduce the depth or add stock below"}
 		}
-		r := top + m.num("rplane")
+		r := math.Max(top, m.standing(f.Params.Center.XY(), top)) + m.num("rplane")
 		if r <= z || r > in.Clear {
 			return workplan.Problem{Field: "rplane", Say: "the R plane must lie above the bottom of the hole and not above the clearance plane"}
 		}
@@ -48,6 +49,22 @@ func (m *maker) drilling() error {
 	p, err := holes.Make(m.ctx, in)
 	m.out.Path = p
 	return err
+}
+
+// standing returns how high stock still stands over a place, as far as earlier
+// steps have cleared regions there; at least low.
+func (m *maker) standing(at geom.V2, low float64) float64 {
+	disc := planar.Region{planar.Circle(at, 0.9*m.r)}
+	z := m.in.Work.Stock.Max.Z
+	for _, c := range m.in.Before {
+		if c.Z < z && planar.Difference(disc, c.Region, tol).Area() < 1e-3 {
+			z = math.Max(low, c.Z)
+		}
+	}
+	if b := m.in.Work.Blank; b != nil && planar.Intersection(disc, b.Above(low+1e-3), tol).Area() < 1e-3 {
+		return low
+	}
+	return z
 }
 
 // tip returns how deep the tool's point goes in a hole.

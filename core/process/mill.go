@@ -89,7 +89,7 @@ func (m *maker) levels(s site) []clearing.Level {
 // ownBottom is the floor of one of several like features.
 func (m *maker) ownBottom(f *feature.Feature) float64 {
 	if m.in.Step.Choice["part"] == "counterbore" {
-		return f.Params.TopZ - f.Params.Counterbore.Depth
+		return f.Params.TopZ - f.Params.Mouth().Depth
 	}
 	if f.Params.Through {
 		return f.Params.FloorZ - workplan.BreakThrough

@@ -179,7 +179,7 @@ func passes(top, bottom, ap float64, stops []float64) []float64 {
 // boreDiameter returns the diameter the step mills of a round hole.
 func (m *maker) boreDiameter(f *feature.Feature) float64 {
 	if m.in.Step.Choice["part"] == "counterbore" {
-		return f.Params.Counterbore.Diameter
+		return f.Params.Mouth().Diameter
 	}
 	return f.Params.Diameter
 }

@@ -85,6 +85,7 @@ type Setup struct {
 	Layers  []drawing.Level     `json:"layers,omitempty"`  // of a flat drawing; none for the defaults
 	Prepare []prepare.Change    `json:"prepare,omitempty"` // of the body before it is cut
 	Amend   []feature.Amendment `json:"amend,omitempty"`   // of what was found to cut
+	Groups  []feature.Group     `json:"groups,omitempty"`  // of faces, to other features than were found
 	Picks   []Pick              `json:"picks,omitempty"`   // selections kept by name
 }
 
@@ -240,6 +241,7 @@ func (p Plan) Clone() Plan {
 	q.Setup.Prepare = slices.Clone(p.Setup.Prepare)
 	q.Setup.Amend = slices.Clone(p.Setup.Amend)
 	q.Setup.Fixtures = slices.Clone(p.Setup.Fixtures)
+	q.Setup.Groups = slices.Clone(p.Setup.Groups)
 	q.Setup.Picks = slices.Clone(p.Setup.Picks)
 	q.Steps = make([]Step, len(p.Steps))
 	for i, s := range p.Steps {

@@ -113,7 +113,7 @@ func (r *resolver) levels() {
 	}
 	if r.s.Choice["part"] == "counterbore" {
 		f := r.w.Features.ByID(r.s.Features[0])
-		bottom, bottomWhy, through = f.Params.TopZ-f.Params.Counterbore.Depth, "floor of the counterbore", false
+		bottom, bottomWhy, through = f.Params.TopZ-f.Params.Mouth().Depth, "floor of the counterbore", false
 	}
 	switch r.s.Op {
 	case SpotDrilling:
