@@ -47,7 +47,7 @@ func Import(data []byte) (*Model, error) {
 	default:
 		var s *step.Model
 		if s, err = step.Parse(data); err == nil {
-			m = &Model{Name: s.Name, Unit: s.Unit, Bodies: s.Bodies, Problems: s.Problems}
+			m, err = fromSTEP(s)
 		}
 	}
 	if err != nil {
@@ -55,6 +55,29 @@ func Import(data []byte) (*Model, error) {
 	}
 	h := sha256.Sum256(data)
 	m.Hash = hex.EncodeToString(h[:])
+	return m, nil
+}
+
+// fromSTEP takes the bodies of a STEP file; of one that gives triangles alone
+// the bodies that these were made of.
+func fromSTEP(s *step.Model) (*Model, error) {
+	m := &Model{Name: s.Name, Unit: s.Unit, Bodies: s.Bodies, Problems: s.Problems}
+	triangles := 0
+	for _, t := range s.Meshes {
+		solids, err := fitting.Solids(t)
+		if err != nil {
+			return nil, err
+		}
+		triangles += len(t.Tris)
+		m.Bodies = append(m.Bodies, placed(solids)...)
+	}
+	if triangles > 0 {
+		faces := 0
+		for _, b := range m.Bodies {
+			faces += len(b.Faces)
+		}
+		m.Problems = append(m.Problems, fmt.Sprintf("the file gives its bodies as %d triangles alone; %d faces were found again in them", triangles, faces))
+	}
 	return m, nil
 }
 

@@ -3,6 +3,7 @@ package shop
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"math"
 	"os"
 	"strings"
@@ -119,4 +120,25 @@ func TestBadMeshesAndDrawingsAreRefusedInOneLine(t *testing.T) {
 		assert.NotContains(t, err.Error(), "\n")
 		assert.Contains(t, err.Error(), "export", name)
 	}
+}
+
+// A STEP file that gives its body as triangles is planned like the body.
+func TestATessellatedFileIsAPart(t *testing.T) {
+	mesh, err := load(t, lid).Bodies[0].Tessellate(0.01)
+	require.NoError(t, err)
+	var points, tris strings.Builder
+	for i, p := range mesh.Points {
+		fmt.Fprintf(&points, "%s(%.9f,%.9f,%.9f)", [2]string{",", ""}[min(1, max(0, 1-i))], p.X, p.Y, p.Z)
+	}
+	for i, c := range mesh.Tris {
+		fmt.Fprintf(&tris, "%s(%d,%d,%d)", [2]string{",", ""}[min(1, max(0, 1-i))], c[0]+1, c[1]+1, c[2]+1)
+	}
+	m, err := Import([]byte("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#10=COORDINATES_LIST(''," + fmt.Sprint(len(mesh.Points)) + ",(" + points.String() +
+		"));\n#11=TRIANGULATED_FACE('',#10,3,(),$,(),(" + tris.String() + "));\n#12=TESSELLATED_SHELL('',(#11),$);\nENDSEC;\nEND-ISO-10303-21;\n"))
+	require.NoError(t, err)
+	require.Len(t, m.Bodies, 1)
+	assert.Contains(t, strings.Join(m.Problems, "\n"), "triangles alone; 38 faces were found again")
+	want, _ := load(t, lid).Bodies[0].Mass()
+	got, _ := m.Bodies[0].Mass()
+	assert.InEpsilon(t, want, got, 1e-4)
 }

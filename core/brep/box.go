@@ -146,30 +146,31 @@ func (f *Face) grow(b geom.Box) geom.Box {
 	lo, hi := rings[0].bounds()
 	const n = 24
 	cell := hi.Sub(lo).Mul(1.0 / n)
-	var uvs []geom.V2
-	var ps []geom.V3
+	var top [6]struct { // the farthest along each axis and against it
+		uv geom.V2
+		at float64
+	}
+	found := false
 	for i := 0.5; i < n; i++ {
 		for j := 0.5; j < n; j++ {
-			if uv := (geom.V2{X: lo.X + cell.X*i, Y: lo.Y + cell.Y*j}); covered(rings, uv) {
-				uvs, ps = append(uvs, uv), append(ps, f.Surface.At(uv))
-			}
-		}
-	}
-	for _, a := range axes3 {
-		for _, d := range [2]geom.V3{a, a.Mul(-1)} {
-			best := -1
-			for i, p := range ps {
-				if best < 0 || p.Dot(d) > ps[best].Dot(d) {
-					best = i
-				}
-			}
-			if best < 0 {
+			uv := geom.V2{X: lo.X + cell.X*i, Y: lo.Y + cell.Y*j}
+			if !covered(rings, uv) {
 				continue
 			}
-			uv := climb(f.Surface, rings, uvs[best], cell, d)
-			if math.Abs(normal(f.Surface, uv).Dot(d)) > 1-1e-5 {
-				b = b.Add(f.Surface.At(uv))
+			p := f.Surface.At(uv)
+			for k, at := range [6]float64{p.X, -p.X, p.Y, -p.Y, p.Z, -p.Z} {
+				if !found || at > top[k].at {
+					top[k].uv, top[k].at = uv, at
+				}
 			}
+			found = true
+		}
+	}
+	for k := 0; found && k < len(top); k++ {
+		d := axes3[k/2].Mul(float64(1 - 2*(k%2)))
+		uv := climb(f.Surface, rings, top[k].uv, cell, d)
+		if math.Abs(normal(f.Surface, uv).Dot(d)) > 1-1e-5 {
+			b = b.Add(f.Surface.At(uv))
 		}
 	}
 	return b

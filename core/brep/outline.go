@@ -303,7 +303,8 @@ func (b *builder) whole(s Surface, holes []ring) (ring, error) {
 			high[k] = low[k]
 		}
 	}
-	var r ring
+	n := 2 * (nu + nv)
+	r := ring{uv: make([]geom.V2, 0, n), id: make([]int32, 0, n), step: make([]step, 0, n)}
 	at := func(i, j int) geom.V2 {
 		return geom.V2{X: u0 + pu*float64(i)/float64(nu), Y: v0 + (v1-v0)*float64(j)/float64(nv)}
 	}

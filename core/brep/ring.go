@@ -36,6 +36,11 @@ type division struct {
 
 // steps lists the points of a loop and the ways between them.
 func (b *builder) steps(l Loop) (ids []int32, way []step) {
+	total := 0
+	for _, ce := range l.Coedges {
+		total += len(b.edge[ce.Edge].id) - 1
+	}
+	ids, way = make([]int32, 0, total), make([]step, 0, total)
 	for _, ce := range l.Coedges {
 		d := b.edge[ce.Edge]
 		n := len(d.id) - 1
@@ -66,7 +71,7 @@ func (b *builder) ring(f *Face, l Loop) ring {
 		first++
 	}
 	pu, pv := s.Periods()
-	var r ring
+	r := ring{uv: make([]geom.V2, 0, n+2), id: make([]int32, 0, n+2), step: make([]step, 0, n+2)}
 	var last geom.V2
 	for k := 0; k < n; k++ {
 		i := (first + k) % n

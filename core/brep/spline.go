@@ -177,7 +177,8 @@ type finder struct {
 
 // newFinder samples every stretch between breaks.
 func newFinder(c Curve, breaks []float64, each int) *finder {
-	f := &finder{c: c}
+	n := max(0, len(breaks)-1)*each + 1
+	f := &finder{c: c, t: make([]float64, 0, n), p: make([]geom.V3, 0, n)}
 	for i := 0; i+1 < len(breaks); i++ {
 		for k := 0; k < each; k++ {
 			f.t = append(f.t, breaks[i]+(breaks[i+1]-breaks[i])*float64(k)/float64(each))

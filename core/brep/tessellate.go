@@ -57,6 +57,7 @@ func (b *builder) divideEdge(e *Edge) {
 		return
 	}
 	d := division{t: e.meshDivision(b.chord)}
+	d.id = make([]int32, 0, len(d.t))
 	last := len(d.t) - 1
 	d.id = append(d.id, b.point(e.A))
 	for _, t := range d.t[1:last] {

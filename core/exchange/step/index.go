@@ -65,7 +65,7 @@ func (ex *exchange) is(id int) string {
 func (ex *exchange) each(f func(in *instance, r *record) error, names ...string) error {
 	want := make([]bool, len(ex.kinds))
 	for k, kind := range ex.kinds {
-		for _, part := range strings.Split(kind, "+") {
+		for part := range strings.SplitSeq(kind, "+") {
 			for _, n := range names {
 				want[k] = want[k] || part == n
 			}
@@ -89,7 +89,7 @@ func (ex *exchange) each(f func(in *instance, r *record) error, names ...string)
 // has tells whether the file has an entity of the name.
 func (ex *exchange) has(name string) bool {
 	for _, kind := range ex.kinds {
-		for _, part := range strings.Split(kind, "+") {
+		for part := range strings.SplitSeq(kind, "+") {
 			if part == name {
 				return true
 			}

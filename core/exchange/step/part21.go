@@ -37,6 +37,7 @@ type record struct {
 type instance struct {
 	id, off int
 	records []record
+	one     [1]record // of a simple instance
 }
 
 // find returns the record of an instance that has one of the names.
@@ -69,7 +70,7 @@ func skim(text string) (*exchange, error) {
 	if err := sc.expect(';'); err != nil {
 		return nil, err
 	}
-	ex := &exchange{text: text}
+	ex := &exchange{text: text, entries: make([]entry, 0, strings.Count(text, "=")+1)}
 	names := map[string]int32{}
 	for {
 		sc.space()
@@ -291,7 +292,8 @@ func (sc *scanner) instance(id int) (*instance, error) {
 	in := &instance{id: id, off: sc.i}
 	if sc.peek() != '(' {
 		r, err := sc.record()
-		in.records = []record{r}
+		in.one[0] = r
+		in.records = in.one[:]
 		return in, err
 	}
 	sc.i++

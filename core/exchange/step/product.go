@@ -31,7 +31,7 @@ type use struct {
 }
 
 func isShape(kind string) bool {
-	for _, n := range strings.Split(kind, "+") {
+	for n := range strings.SplitSeq(kind, "+") {
 		if strings.HasSuffix(n, "REPRESENTATION") && (n == "REPRESENTATION" || strings.HasSuffix(n, "SHAPE_REPRESENTATION")) &&
 			n != "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION" {
 			return true

@@ -8,14 +8,16 @@ import (
 
 	"arete/core/brep"
 	"arete/core/geom"
+	"arete/core/mesh"
 )
 
 // Model is what a file holds.
 type Model struct {
 	Schema   string
-	Name     string // of the product
-	Unit     string // "mm", "inch", …: the unit of the file's lengths
-	Bodies   []Body // as placed, in the order of the product structure
+	Name     string       // of the product
+	Unit     string       // "mm", "inch", …: the unit of the file's lengths
+	Bodies   []Body       // as placed, in the order of the product structure
+	Meshes   []*mesh.Mesh // bodies given as triangles alone, mm; only when there are no others
 	Problems []string
 }
 
@@ -58,7 +60,12 @@ func Parse(data []byte) (*Model, error) {
 	if err := b.place(); err != nil {
 		return nil, err
 	}
-	if len(b.m.Bodies) == 0 {
+	if len(b.m.Bodies) == 0 && len(b.failed) == 0 {
+		if err := b.meshes(); err != nil {
+			return nil, err
+		}
+	}
+	if len(b.m.Bodies)+len(b.m.Meshes) == 0 {
 		return nil, b.nothing()
 	}
 	b.styles()
@@ -74,8 +81,9 @@ type reader struct {
 	built    map[int][]*brep.Solid // by number of the entity, before placing
 	failed   map[int]error
 	tree     tree
-	shape    shape // under construction
-	opposite bool  // see surface
+	shape    shape             // under construction
+	opposite bool              // see surface
+	lists    map[int][]geom.V3 // lists of coordinates, by number
 }
 
 // note adds a problem to the model, at most some dozens.

@@ -2,6 +2,7 @@ package step
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -56,23 +57,24 @@ func (sc *scanner) list() (value, error) {
 	}
 	defer func() { sc.depth-- }()
 	sc.i++
-	v := value{kind: kList}
+	var few [8]value // most lists fit: one allocation of the right size
+	items := few[:0]
 	for {
 		sc.space()
 		if sc.peek() == ')' {
 			sc.i++
-			return v, nil
+			return value{kind: kList, list: slices.Clone(items)}, nil
 		}
-		if len(v.list) > 0 {
+		if len(items) > 0 {
 			if err := sc.expect(','); err != nil {
-				return v, err
+				return value{}, err
 			}
 		}
 		e, err := sc.value()
 		if err != nil {
-			return v, err
+			return value{}, err
 		}
-		v.list = append(v.list, e)
+		items = append(items, e)
 	}
 }
 
