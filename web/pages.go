@@ -8,11 +8,13 @@ import (
 	"html/template"
 	"math"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"arete/core/compare"
+	"arete/core/drawing"
 	"arete/core/feature"
 	"arete/core/quantity"
 	"arete/core/workplan"
@@ -59,8 +61,11 @@ var funcs = template.FuncMap{
 	"list":     func(v ...any) []any { return v },
 	"kindname": func(k feature.Kind) string { return strings.ReplaceAll(string(k), "_", " ") },
 	"ints":     func(v []int) string { return strings.Trim(strings.ReplaceAll(fmt.Sprint(v), " ", ","), "[]") },
-	"layervals": func(layer, key string) string {
-		out, _ := json.Marshal(map[string]string{"layer": layer, "key": key})
+	"levelid": func(l drawing.Level, key string) string {
+		return levelField(drawing.Place{Layer: l.Layer, Chain: l.Chain}, key)
+	},
+	"layervals": func(layer string, chain int, key string) string {
+		out, _ := json.Marshal(map[string]string{"layer": layer, "chain": strconv.Itoa(chain), "key": key})
 		return string(out)
 	},
 }

@@ -65,39 +65,101 @@ func (s *Server) saveBody(c *echo.Context) error {
 	return s.edited(c, "part", "", "body", err)
 }
 
-// saveLayer sets top or depth of a drawing's layer, or leaves it out.
+// saveLayer sets top or depth of a drawing's layer or chain, leaves it out, or
+// gives a chain a level of its own.
 func (s *Server) saveLayer(c *echo.Context) error {
 	part, err := s.part(c)
 	if err != nil {
 		return err
 	}
-	layer, key, value := c.FormValue("layer"), c.FormValue("key"), c.FormValue("value")
-	_, err = s.desk.Reshape(c.Request().Context(), part.ID, "level of layer "+layer, func(p *workplan.Setup, m *shop.Model) error {
-		levels := slices.Clone(m.Levels(*p))
-		i := slices.IndexFunc(levels, func(l drawing.Level) bool { return l.Layer == layer })
-		if i < 0 {
-			return workplan.Problem{Field: "layer", Say: "the drawing has no such layer"}
-		}
-		if key == "off" {
-			levels[i].Off = value != "made"
-		} else {
-			v, err := quantity.Parse(value, 1, nil)
+	layer, key := c.FormValue("layer"), c.FormValue("key")
+	chain, _ := strconv.Atoi(c.FormValue("chain"))
+	at := drawing.Place{Layer: layer, Chain: chain}
+	if key == "own" {
+		at, err = s.chainOf(c)
+	}
+	if err == nil {
+		_, err = s.desk.Reshape(c.Request().Context(), part.ID, "level of layer "+at.Layer, func(p *workplan.Setup, m *shop.Model) error {
+			levels, err := setLevel(slices.Clone(m.Levels(*p)), at, key, c.FormValue("value"))
 			if err != nil {
 				return err
 			}
-			if key == "top" {
-				levels[i].Top = v
-			} else {
-				levels[i].Depth = v
+			p.Layers = levels
+			if _, _, err := m.Body(*p); err != nil {
+				return workplan.Problem{Field: "layer", Say: err.Error()}
+			}
+			return nil
+		})
+	}
+	return s.edited(c, "part", "", levelField(at, key), err)
+}
+
+func levelField(at drawing.Place, key string) string {
+	if at.Chain > 0 {
+		return fmt.Sprintf("layer-%s-%d-%s", at.Layer, at.Chain, key)
+	}
+	return "layer-" + at.Layer + "-" + key
+}
+
+// setLevel changes the level of a place.
+func setLevel(levels []drawing.Level, at drawing.Place, key, value string) ([]drawing.Level, error) {
+	find := func(chain int) int {
+		return slices.IndexFunc(levels, func(l drawing.Level) bool { return l.Layer == at.Layer && l.Chain == chain })
+	}
+	i := find(at.Chain)
+	switch {
+	case key == "own" && i >= 0:
+		return nil, workplan.Problem{Field: "layer", Say: "this chain has a level of its own already"}
+	case key == "own":
+		if i = find(0); i < 0 {
+			return nil, workplan.Problem{Field: "layer", Say: "the drawing has no such layer"}
+		}
+		l := levels[i]
+		l.Chain = at.Chain
+		return slices.Insert(levels, i+1, l), nil
+	case i < 0:
+		return nil, workplan.Problem{Field: "layer", Say: "the drawing has no such layer"}
+	case key == "drop" && at.Chain > 0:
+		return slices.Delete(levels, i, i+1), nil
+	case key == "off":
+		levels[i].Off = value != "made"
+		return levels, nil
+	}
+	v, err := quantity.Parse(value, 1, nil)
+	if key == "top" {
+		levels[i].Top = v
+	} else {
+		levels[i].Depth = v
+	}
+	return levels, err
+}
+
+// chainOf finds the chain that the selected face was made of.
+func (s *Server) chainOf(c *echo.Context) (drawing.Place, error) {
+	part, st, err := s.ready(c)
+	if err != nil {
+		return drawing.Place{}, err
+	}
+	m, err := s.desk.Model(c.Request().Context(), part)
+	if err != nil {
+		return drawing.Place{}, err
+	}
+	g := st.Result.Geometry
+	faces, _, err := selected(c, g.Solid)
+	if err != nil {
+		return drawing.Place{}, err
+	}
+	for _, i := range faces {
+		for _, l := range g.Solid.Faces[i].Loops {
+			for _, u := range l.Coedges {
+				mid, _ := u.Edge.Mid()
+				if at, ok := drawing.At(m.Chains, g.Frame.ToWorld(mid).XY()); ok {
+					return at, nil
+				}
 			}
 		}
-		p.Layers = levels
-		if _, _, err := m.Body(*p); err != nil {
-			return workplan.Problem{Field: "layer", Say: err.Error()}
-		}
-		return nil
-	})
-	return s.edited(c, "part", "", "layer-"+layer+"-"+key, err)
+	}
+	return drawing.Place{}, workplan.Problem{Field: "layer", Say: "select a wall or a floor of the chain in the view first"}
 }
 
 // export sends a file taken out of the part.

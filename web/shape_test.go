@@ -35,6 +35,20 @@ func TestADrawingGetsItsDepths(t *testing.T) {
 	assert.Equal(t, "-3", eval[string](b, `document.getElementById('layer-POCKET-depth').value`), "what was typed stays to be mended")
 	b.fill("layer-POCKET-depth", "9")
 	b.until(`!document.querySelector('#sheet [role=alert]')`)
+
+	// one hole of the layer gets a depth of its own, and goes back to the layer's
+	b.click("#ownlevel")
+	b.until(`document.querySelector('#sheet [role=alert]')?.innerText.includes('select a wall')`)
+	holes := eval[int](b, `arete.view.faces.filter((f) => f.radius === 4).length`)
+	assert.Positive(t, holes)
+	eval[any](b, `(arete.selection.set([arete.view.faces.findIndex((f) => f.radius === 4)]), null)`)
+	b.click("#ownlevel")
+	b.until(`document.querySelector('#layers').innerText.includes('THROUGH, chain')`)
+	own := eval[string](b, `document.querySelector('#layers input.level[id*="-depth"][aria-label*="THROUGH"][id^="layer-THROUGH-"]:not(#layer-THROUGH-depth)').id`)
+	b.fill(own, "5")
+	b.until(`/Hole ⌀8 × 5/.test(document.querySelector('.led').innerText)`)
+	b.click("#layers button")
+	b.until(`!document.querySelector('#layers').innerText.includes('THROUGH, chain') && !/Hole ⌀8 × 5/.test(document.querySelector('.led').innerText)`)
 }
 
 // What was found can be renamed, called otherwise and left as it is.

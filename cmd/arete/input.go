@@ -91,7 +91,7 @@ type partFlags struct {
 
 func (f *partFlags) register(p *pflag.FlagSet) {
 	p.IntVar(&f.body, "body", 0, "which body of the file, from 1 as inspect lists them (default: the largest)")
-	p.StringVar(&f.levels, "levels", "", "levels of a flat drawing's layers: NAME=TOP,DEPTH;… in mm, or NAME=off")
+	p.StringVar(&f.levels, "levels", "", "levels of a flat drawing's layers, or of one chain of a layer: NAME=TOP,DEPTH;NAME#2=TOP,DEPTH;… in mm, or NAME=off")
 }
 
 // apply enters the choice into a setup.
@@ -106,9 +106,9 @@ func (f *partFlags) apply(m *shop.Model, s *workplan.Setup) error {
 	s.Layers = slices.Clone(m.Levels(*s))
 	for _, item := range strings.Split(f.levels, ";") {
 		name, value, _ := strings.Cut(item, "=")
-		i := slices.IndexFunc(s.Layers, func(l drawing.Level) bool { return l.Layer == name })
-		if i < 0 {
-			return fmt.Errorf("--levels: the drawing has no closed chain on a layer %q", name)
+		i, err := levelIndex(m, s, name)
+		if err != nil {
+			return err
 		}
 		if s.Layers[i].Off = value == "off"; s.Layers[i].Off {
 			continue
@@ -120,6 +120,27 @@ func (f *partFlags) apply(m *shop.Model, s *workplan.Setup) error {
 		s.Layers[i].Top, s.Layers[i].Depth = v[0], v[1]
 	}
 	return s.Validate()
+}
+
+// levelIndex finds the level of a layer, or of one of its chains (NAME#2), which
+// it makes when there is none.
+func levelIndex(m *shop.Model, s *workplan.Setup, name string) (int, error) {
+	find := func(layer string, chain int) int {
+		return slices.IndexFunc(s.Layers, func(l drawing.Level) bool { return l.Layer == layer && l.Chain == chain })
+	}
+	if i := find(name, 0); i >= 0 {
+		return i, nil
+	}
+	layer, number, _ := strings.Cut(name, "#")
+	chain, err := strconv.Atoi(number)
+	if err != nil || !slices.Contains(drawing.Places(m.Chains), drawing.Place{Layer: layer, Chain: chain}) {
+		return 0, fmt.Errorf("--levels: the drawing has no closed chain on a layer %q", name)
+	}
+	if i := find(layer, chain); i >= 0 {
+		return i, nil
+	}
+	s.Layers = append(s.Layers, drawing.Level{Layer: layer, Chain: chain})
+	return len(s.Layers) - 1, nil
 }
 
 // parseUp turns an axis letter or a vector into a direction.

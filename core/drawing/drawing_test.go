@@ -12,6 +12,7 @@ import (
 
 	"arete/core/exchange/dxf"
 	"arete/core/feature"
+	"arete/core/geom"
 )
 
 // text writes a drawing of groups "code value" split by commas.
@@ -85,11 +86,11 @@ func TestBossesStepsAndLayersLeftOut(t *testing.T) {
 		levels []Level
 		want   float64
 	}{
-		{[]Level{{"A", 0, 20, false}, {"B", 0, 5, false}, {"C", 3, 0, false}}, 2500*20 - 900*5 + 100*8}, // a boss 3 above the top in a pocket
-		{[]Level{{"A", 0, 20, false}, {"B", 0, 5, false}, {"C", 0, 12, false}}, 2500*20 - 900*5 - 100*7},
-		{[]Level{{"A", 0, 20, false}, {"B", 0, 20, false}, {"C", 0, 5, false}}, 1600 * 20}, // what lies in an opening falls out
-		{[]Level{{"A", 0, 20, false}, {"B", 0, 5, true}, {"C", 0, 20, false}}, 2400 * 20},
-		{[]Level{{"A", 0, 20, false}, {"B", 0, 0, false}, {"C", 0, 4, false}}, 2500*20 - 400}, // depth 0: no wall
+		{[]Level{{"A", 0, 0, 20, false}, {"B", 0, 0, 5, false}, {"C", 0, 3, 0, false}}, 2500*20 - 900*5 + 100*8}, // a boss 3 above the top in a pocket
+		{[]Level{{"A", 0, 0, 20, false}, {"B", 0, 0, 5, false}, {"C", 0, 0, 12, false}}, 2500*20 - 900*5 - 100*7},
+		{[]Level{{"A", 0, 0, 20, false}, {"B", 0, 0, 20, false}, {"C", 0, 0, 5, false}}, 1600 * 20}, // what lies in an opening falls out
+		{[]Level{{"A", 0, 0, 20, false}, {"B", 0, 0, 5, true}, {"C", 0, 0, 20, false}}, 2400 * 20},
+		{[]Level{{"A", 0, 0, 20, false}, {"B", 0, 0, 0, false}, {"C", 0, 0, 4, false}}, 2500*20 - 400}, // depth 0: no wall
 	} {
 		out, err := Solids(chains, c.levels)
 		require.NoError(t, err)
@@ -98,10 +99,37 @@ func TestBossesStepsAndLayersLeftOut(t *testing.T) {
 		assert.InDelta(t, c.want, v, 1e-6, "%+v", c.levels)
 		assert.Zero(t, out[0].OpenEdges())
 	}
-	_, err = Solids(chains, []Level{{"A", 0, 0, false}})
+	_, err = Solids(chains, []Level{{"A", 0, 0, 0, false}})
 	assert.ErrorContains(t, err, "its depth is the thickness")
 	_, err = Solids(chains, nil)
 	assert.ErrorContains(t, err, "no layer with a closed chain")
+}
+
+// One chain of a layer has a depth of its own: one hole shallower, and the
+// island of the pocket lower than the top.
+func TestAChainHasALevelOfItsOwn(t *testing.T) {
+	d, err := dxf.Read(plate())
+	require.NoError(t, err)
+	chains, _ := Join(d.Curves, JoinWithin)
+	levels := []Level{{Layer: "OUTLINE", Depth: 15}, {Layer: "POCKET", Depth: 8}, {Layer: "HOLES", Depth: 15}}
+	volume := func(more ...Level) float64 {
+		out, err := Solids(chains, append(levels[:3:3], more...))
+		require.NoError(t, err)
+		v, _ := out[0].Mass()
+		return v
+	}
+	hole, ok := At(chains, geom.V2{X: 10, Y: 13})
+	require.True(t, ok)
+	island, ok := At(chains, geom.V2{X: 56, Y: 30})
+	require.True(t, ok)
+	assert.Equal(t, "HOLES", hole.Layer)
+	assert.Equal(t, "POCKET", island.Layer)
+	_, ok = At(chains, geom.V2{X: 20, Y: 20})
+	assert.False(t, ok)
+	full := volume()
+	assert.InDelta(t, full+math.Pi*9*9, volume(Level{Layer: hole.Layer, Chain: hole.Chain, Depth: 6}), 1e-6)
+	assert.InDelta(t, full-math.Pi*36*3, volume(Level{Layer: island.Layer, Chain: island.Chain, Depth: 3}), 1e-6)
+	assert.InDelta(t, full+math.Pi*9*15, volume(Level{Layer: hole.Layer, Chain: hole.Chain, Off: true}), 1e-6)
 }
 
 func TestOpenAndCrossingChainsAreNamed(t *testing.T) {

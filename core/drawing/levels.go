@@ -8,9 +8,11 @@ import (
 	"arete/core/planar"
 )
 
-// Level tells how the chains of a layer are made: from top down by depth, mm.
+// Level tells how the chains of a layer are made, or one of them alone: from
+// top down by depth, mm.
 type Level struct {
 	Layer string  `json:"layer"`
+	Chain int     `json:"chain,omitempty"` // from 1 in the order of the layer's chains; 0 for all without a level of their own
 	Top   float64 `json:"top"`
 	Depth float64 `json:"depth"`
 	Off   bool    `json:"off,omitempty"` // not made
@@ -32,6 +34,33 @@ func DefaultLevels(chains []Chain) []Level {
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Layer < out[j].Layer })
 	return out
+}
+
+// Place is where a chain is in a drawing: the how-manieth of its layer, from 1.
+type Place struct {
+	Layer string
+	Chain int
+}
+
+// Places lists the places of chains.
+func Places(chains []Chain) []Place {
+	out := make([]Place, len(chains))
+	count := map[string]int{}
+	for i, c := range chains {
+		count[c.Layer]++
+		out[i] = Place{c.Layer, count[c.Layer]}
+	}
+	return out
+}
+
+// At finds the chain that runs through a point, to within a hundredth of a mm.
+func At(chains []Chain, p geom.V2) (Place, bool) {
+	for i, c := range chains {
+		if _, _, d := c.Loop.Nearest(p); d < 0.01 {
+			return Places(chains)[i], true
+		}
+	}
+	return Place{}, false
 }
 
 // OutlineOnly switches all layers off but that of the largest chain.
@@ -59,6 +88,7 @@ type node struct {
 	Chain
 	lo, hi  geom.V2 // the box around it
 	level   Level
+	own     bool    // its level is for it alone
 	ground  float64 // the level inside it
 	through bool    // nothing is inside it
 	parent  *node
@@ -74,14 +104,20 @@ const touching = 1e-3
 // tree sorts the chains of layers that are made by what they lie in, and
 // returns the outlines.
 func tree(chains []Chain, levels []Level) ([]*node, error) {
-	of := map[string]Level{}
+	of := map[Place]Level{}
 	for _, l := range levels {
-		of[l.Layer] = l
+		of[Place{l.Layer, l.Chain}] = l
 	}
 	var all, roots []*node
-	for _, c := range chains {
-		if l, ok := of[c.Layer]; ok && !l.Off {
-			n := &node{Chain: c, level: l}
+	places := Places(chains)
+	for i, c := range chains {
+		l, own := of[places[i]]
+		ok := own
+		if !own {
+			l, ok = of[Place{c.Layer, 0}]
+		}
+		if ok && !l.Off {
+			n := &node{Chain: c, level: l, own: own}
 			n.lo, n.hi = planar.Region{c.Loop}.Bounds()
 			all = append(all, n)
 		}
@@ -125,7 +161,7 @@ func (n *node) settle(bottom float64) error {
 		if n.level.Depth <= 0 {
 			return problem("layer %s bounds the part: its depth is the thickness and must be more than 0", n.Layer)
 		}
-	case p.parent != nil && p.Layer == n.Layer:
+	case p.parent != nil && p.Layer == n.Layer && !n.own:
 		n.ground, n.through = p.parent.ground, p.parent.through
 	case n.level.Depth < 0:
 		return problem("layer %s: a depth is 0 or more, counted down from the top", n.Layer)
