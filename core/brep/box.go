@@ -20,7 +20,23 @@ func (s *Solid) vertexBox() geom.Box {
 	}
 	for _, f := range s.Faces {
 		if closedSurface(f.Surface) && len(s.Edges) == 0 {
-			b = f.grow(b)
+			b = f.sampled(b)
+		}
+	}
+	return b
+}
+
+// sampled adds points of a face without boundary to a box.
+func (f *Face) sampled(b geom.Box) geom.Box {
+	rings, _, err := f.rings(math.Inf(1))
+	if err != nil {
+		return b
+	}
+	lo, hi := rings[0].bounds()
+	const n = 8
+	for i := range n + 1 {
+		for j := range n + 1 {
+			b = b.Add(f.Surface.At(geom.V2{X: lo.X + (hi.X-lo.X)*float64(i)/n, Y: lo.Y + (hi.Y-lo.Y)*float64(j)/n}))
 		}
 	}
 	return b

@@ -12,6 +12,8 @@ type net struct {
 	id  []int32    // numbers of the points elsewhere
 	tri [][3]int32 // counter-clockwise, into uv
 	adj [][3]int32 // neighbour across the side k, k+1; −1 at the boundary
+
+	fresh, changed []int32 // kept for reuse
 }
 
 func newNet(uv []geom.V2, id []int32, tri [][3]int32) *net {
@@ -65,8 +67,9 @@ func (n *net) relink(j, a, b, i int32) {
 // 1977), beginning with the queued triangles; it returns those it changed.
 // Each flip raises the smallest angle, so that it ends; the bound on the work
 // is for rounding alone.
+// The list holds until the next call.
 func (n *net) legalise(queue []int32) []int32 {
-	changed := append([]int32(nil), queue...)
+	changed := append(n.changed[:0], queue...)
 	for work := 0; len(queue) > 0 && work < 100*len(n.tri)+1000; work++ {
 		i := queue[len(queue)-1]
 		queue = queue[:len(queue)-1]
@@ -78,6 +81,7 @@ func (n *net) legalise(queue []int32) []int32 {
 			}
 		}
 	}
+	n.changed = changed
 	return changed
 }
 
@@ -106,13 +110,13 @@ func (n *net) flip(i, j int32, k int) bool {
 func (n *net) insert(i int32, k int, uv geom.V2, id int32) []int32 {
 	q := int32(len(n.uv))
 	n.uv, n.id = append(n.uv, uv), append(n.id, id)
-	fresh := []int32{i}
+	n.fresh = append(n.fresh[:0], i)
 	if k < 0 {
-		fresh = append(fresh, n.splitInside(i, q)...)
+		n.splitInside(i, q)
 	} else {
-		fresh = append(fresh, n.splitSide(i, k, q)...)
+		n.splitSide(i, k, q)
 	}
-	return n.legalise(fresh)
+	return n.legalise(n.fresh)
 }
 
 func (n *net) grow(t, adj [3]int32) int32 {
@@ -120,7 +124,7 @@ func (n *net) grow(t, adj [3]int32) int32 {
 	return int32(len(n.tri) - 1)
 }
 
-func (n *net) splitInside(i, q int32) []int32 {
+func (n *net) splitInside(i, q int32) {
 	t, ad := n.tri[i], n.adj[i]
 	a, b, c := t[0], t[1], t[2]
 	j := n.grow([3]int32{b, c, q}, [3]int32{ad[1], -1, i})
@@ -129,10 +133,10 @@ func (n *net) splitInside(i, q int32) []int32 {
 	n.tri[i], n.adj[i] = [3]int32{a, b, q}, [3]int32{ad[0], j, k}
 	n.relink(ad[1], c, b, j)
 	n.relink(ad[2], a, c, k)
-	return []int32{j, k}
+	n.fresh = append(n.fresh, j, k)
 }
 
-func (n *net) splitSide(i int32, k int, q int32) []int32 {
+func (n *net) splitSide(i int32, k int, q int32) {
 	t, ad := n.tri[i], n.adj[i]
 	a, b, c := t[k], t[(k+1)%3], t[(k+2)%3]
 	bc, ca, j := ad[(k+1)%3], ad[(k+2)%3], ad[k]
@@ -145,7 +149,7 @@ func (n *net) splitSide(i int32, k int, q int32) []int32 {
 	n.tri[j], n.adj[j] = [3]int32{b, q, d}, [3]int32{r, s, db}
 	n.relink(bc, c, b, r)
 	n.relink(da, d, a, s)
-	return []int32{j, r, s}
+	n.fresh = append(n.fresh, j, r, s)
 }
 
 func convexQuad(a, d, b, c geom.V2) bool {

@@ -2,6 +2,7 @@ package brep
 
 import (
 	"math"
+	"slices"
 
 	"arete/core/geom"
 )
@@ -12,6 +13,9 @@ const maxInside = 200_000
 // refine adds points inside a face until its triangles keep within the chord
 // of the surface. Boundary sides stay as they are: the neighbour has them too.
 func (b *builder) refine(n *net, f *Face, to plan) {
+	more := len(n.tri) + 64 // about what comes: grown once, not often
+	n.tri, n.adj, n.uv, n.id = slices.Grow(n.tri, 2*more), slices.Grow(n.adj, 2*more), slices.Grow(n.uv, more), slices.Grow(n.id, more)
+	b.m.Points = slices.Grow(b.m.Points, more)
 	queue := n.all()
 	at := func(q geom.V2) geom.V3 { return f.Surface.At(to.back(q)) }
 	for count := 0; len(queue) > 0 && count < maxInside; {

@@ -320,6 +320,9 @@ func (s *Solid) Size() float64 {
 // order count. The error names a face that cannot be filled; the volume is
 // then the integral over the others.
 func (s *Solid) SignedVolume() (float64, error) {
+	if len(s.Edges) == 0 { // closed surfaces, which are always filled
+		return s.Props().Volume, nil
+	}
 	m, err := s.Tessellate(s.Size() / 50)
 	if err != nil {
 		return s.Props().Volume, err
