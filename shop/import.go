@@ -26,6 +26,7 @@ type Model struct {
 	Bodies   []step.Body
 	Problems []string
 	Chains   []drawing.Chain // of a flat drawing, which the setup's layers make a part of
+	Open     []drawing.Open  // chains of the drawing whose ends do not meet
 	levels   []drawing.Level // of its layers until they are set
 
 	Attached map[string]*Attached // files of stock and fixtures, by hash
@@ -108,19 +109,18 @@ func importDrawing(data []byte) (*Model, error) {
 		return nil, err
 	}
 	m := &Model{Unit: d.Unit, Problems: d.Notes}
-	var open []drawing.Open
-	m.Chains, open = drawing.Join(d.Curves, drawing.JoinWithin)
-	for i, o := range open {
+	m.Chains, m.Open = drawing.Join(d.Curves, drawing.JoinWithin)
+	for i, o := range m.Open {
 		if i == 8 {
-			m.Problems = append(m.Problems, fmt.Sprintf("%d more chains are open", len(open)-i))
+			m.Problems = append(m.Problems, fmt.Sprintf("%d more chains are open", len(m.Open)-i))
 			break
 		}
 		m.Problems = append(m.Problems, o.Where())
 	}
 	if len(m.Chains) == 0 {
 		say := ""
-		if len(open) > 0 {
-			say = ": " + open[0].Where()
+		if len(m.Open) > 0 {
+			say = ": " + m.Open[0].Where()
 		}
 		return nil, errors.New("the drawing has no closed chain" + say + "; close the outline and export it again")
 	}

@@ -41,6 +41,9 @@ func (s *Server) faces(c *echo.Context) error {
 	smooth := smoothNeighbours(g.Solid)
 	for i, f := range g.Solid.Faces {
 		r := row{Kind: string(f.Surface.Kind()), Area: math.Round(f.Area()*100) / 100, ID: f.ID, Colour: f.Colour, Smooth: smooth[i]}
+		if r.Colour == 0 {
+			r.Colour = g.Solid.Colour
+		}
 		switch q := f.Surface.(type) {
 		case brep.Plane:
 			r.Flat = math.Abs(q.F.Z.Z) > 1-1e-9
@@ -186,6 +189,46 @@ func (s *Server) bodies(c *echo.Context) error {
 			}
 			p.f32(float64(i + 1))
 		}
+	}
+	return p.send(c)
+}
+
+// openChord is how far the lines of open chains may lie off, mm.
+const openChord = 0.05
+
+// openChains sends the chains of a drawing that do not close, as pairs of
+// points on the part's top: each chain begins and ends with a point twice.
+func (s *Server) openChains(c *echo.Context) error {
+	part, st, err := s.ready(c)
+	if err != nil {
+		return err
+	}
+	m, err := s.desk.Model(c.Request().Context(), part)
+	if err != nil {
+		return err
+	}
+	to := st.Result.Geometry.Frame.Inverse()
+	var p packer
+	put := func(q geom.V2) {
+		v := to.ToWorld(q.At(0))
+		p.f32(v.X, v.Y, v.Z)
+	}
+	for _, o := range m.Open {
+		put(o.Chain[0].A)
+		put(o.Chain[0].A)
+		for _, g := range o.Chain {
+			n := 1
+			if g.IsArc() {
+				n = max(1, int(math.Ceil(math.Abs(g.Sweep())/math.Sqrt(8*openChord/g.Radius()))))
+			}
+			for k := range n {
+				put(g.At(float64(k) / float64(n)))
+				put(g.At(float64(k+1) / float64(n)))
+			}
+		}
+		end := o.Chain[len(o.Chain)-1].B
+		put(end)
+		put(end)
 	}
 	return p.send(c)
 }

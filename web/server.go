@@ -92,6 +92,7 @@ func (s *Server) routes(e *echo.Echo) {
 	g.GET("/edges", s.edges)
 	g.GET("/bodies.bin", s.bodies)
 	g.GET("/fixtures.bin", s.fixtures)
+	g.GET("/open.bin", s.openChains)
 	g.GET("/code", s.code)
 	g.GET("/sheet", s.sheet)
 	g.GET("/program", s.program)

@@ -120,3 +120,44 @@ func TestAnotherBodyIsCut(t *testing.T) {
 	assert.NotContains(t, page(http.Get(at+"/part")), "Seat", "what was said of the other body's faces does not hold here")
 	assert.Contains(t, page(http.PostForm(at+"/undo", url.Values{"at": {fmt.Sprintf("/parts/%d/part", id)}})), "60 × 40 × 10 mm")
 }
+
+// Of an assembly a body is the stock and another a fixture; the one that is
+// cut can be neither.
+func TestBodiesAreStockAndFixture(t *testing.T) {
+	base, desk := bench(t)
+	data, err := os.ReadFile("../core/exchange/step/testdata/shapes/assembly.step")
+	require.NoError(t, err)
+	id, err := desk.Import(t.Context(), shop.Part{File: "assembly.step"}, data)
+	require.NoError(t, err)
+	at := fmt.Sprintf("%s/parts/%d", base, id)
+	post := func(path string, v url.Values) (int, string) {
+		res, err := http.PostForm(at+path, v)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res.StatusCode, string(body)
+	}
+	code, page := post("/setup", url.Values{"key": {"fix"}, "value": {"2::Pin"}})
+	assert.Equal(t, http.StatusOK, code)
+	assert.Contains(t, page, `aria-label="Take Pin away"`)
+	res, err := http.Get(at + "/fixtures.bin")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	mesh, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	assert.NotEmpty(t, mesh)
+	code, _ = post("/setup", url.Values{"key": {"blank"}, "value": {"3::Pin"}})
+	assert.Equal(t, http.StatusOK, code, "a body beside the part is stock that does not cover it: told by the proof")
+	st, err := desk.Proven(t.Context(), id)
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(st.Proof.Findings(), "\n"), "does not cover the part")
+	for _, v := range []string{"1::Plate", "99::", "x", ":nowhere:gone.stl"} {
+		code, page = post("/setup", url.Values{"key": {"fix"}, "value": {v}})
+		assert.Equal(t, http.StatusUnprocessableEntity, code, v)
+		assert.Contains(t, page, `role="alert"`)
+	}
+	code, page = post("/setup", url.Values{"key": {"unfix"}, "value": {"2::Pin"}})
+	assert.Equal(t, http.StatusOK, code)
+	assert.NotContains(t, page, `aria-label="Take Pin away"`)
+}

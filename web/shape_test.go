@@ -1,6 +1,8 @@
 package web_test
 
 import (
+	"fmt"
+	"os"
 	"path/filepath"
 	"testing"
 
@@ -74,4 +76,28 @@ func TestAFeatureIsAmended(t *testing.T) {
 	b.until(`document.querySelector('#led-detail').innerText.includes('left as it is')`)
 	b.click("#undo")
 	b.until(`arete.state.blocks.length === ` + itoa(steps))
+}
+
+// A drawing with a chain that does not close comes in, and shows where.
+func TestOpenEndsAreShown(t *testing.T) {
+	url, _ := bench(t)
+	b := newBrowser(t)
+	line := func(layer string, x0, y0, x1, y1 float64) string {
+		return fmt.Sprintf("0\nLINE\n8\n%s\n10\n%g\n20\n%g\n11\n%g\n21\n%g\n", layer, x0, y0, x1, y1)
+	}
+	text := "0\nSECTION\n2\nENTITIES\n" + line("A", 0, 0, 60, 0) + line("A", 60, 0, 60, 40) + line("A", 60, 40, 0, 40) + line("A", 0, 40, 0, 0) +
+		line("B", 10, 10, 30, 10) + line("B", 30, 10, 30, 30) + "0\nENDSEC\n0\nEOF\n"
+	path := filepath.Join(t.TempDir(), "open.dxf")
+	assert.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+	b.open(url)
+	b.do(chromedp.SetUploadFiles(chromedp.CSS("#model"), []string{path}))
+	b.click("#bring")
+	b.until(`document.querySelector('#layers')`)
+	b.proven()
+	assert.Contains(t, b.text("#sheet"), "X10.000 Y10.000")
+	b.until(`arete.view.openEnds?.length === 2`)
+	ends := eval[[]float64](b, `arete.view.openEnds.flat()`)
+	assert.InDelta(t, 20, ends[3]-ends[0], 1e-3)
+	assert.InDelta(t, 20, ends[4]-ends[1], 1e-3)
+	assert.Equal(t, 2+2+1, eval[int](b, `arete.view.groups.open.children[0].geometry.getAttribute('position').count / 2 + 1`))
 }

@@ -96,7 +96,7 @@ func (e *Edge) grow(b geom.Box) geom.Box {
 	case Ellipse:
 		return growArc(b, c.F, c.A, c.B, e.T0, e.T1)
 	}
-	ts := e.divide(math.Inf(1))
+	ts := e.divide(within30(math.Inf(1)))
 	for i := 1; i < len(ts); i++ {
 		for k := 0.0; k < 4; k++ {
 			lo, hi := ts[i-1]+(ts[i]-ts[i-1])*k/4, ts[i-1]+(ts[i]-ts[i-1])*(k+1)/4

@@ -83,3 +83,36 @@ func TestFacesMeasureExactly(t *testing.T) {
 	}
 	assert.True(t, found)
 }
+
+// Along no side of a triangle does the surface turn by more than asked for,
+// however coarse the chord.
+func TestMeshesKeepToAnAngle(t *testing.T) {
+	for _, name := range []string{"sphere-part", "torus-part", "cone-part", "vase-part", "elliptic-prism", "two-bodies", "gauge-lid"} {
+		path := "../exchange/step/testdata/shapes/" + name + ".step"
+		if name == "gauge-lid" {
+			path = "../../demo/parts/gauge-lid.step"
+		}
+		s := load(t, path)
+		for _, degrees := range []float64{20, 5} {
+			turn := degrees * math.Pi / 180
+			m, err := s.TessellateWithin(1e3, turn)
+			require.NoError(t, err)
+			require.Zero(t, m.OpenEdges())
+			most := 0.0
+			for i, tri := range m.Tris {
+				f := s.Faces[m.Face[i]]
+				for k := range 3 {
+					a, b := m.Points[tri[k]], m.Points[tri[(k+1)%3]]
+					if len(f.Surface.Poles()) > 0 { // the normal of a pole is any around it
+						continue
+					}
+					most = math.Max(most, math.Acos(math.Min(1, f.NormalAt(a).Dot(f.NormalAt(b)))))
+				}
+			}
+			assert.LessOrEqual(t, most, turn*1.5, "%s at %g degrees", name, degrees)
+			coarse, err := s.TessellateWithin(1e3, math.Pi)
+			require.NoError(t, err)
+			assert.LessOrEqual(t, len(coarse.Tris), len(m.Tris))
+		}
+	}
+}

@@ -9,14 +9,20 @@ import (
 // maxTurn bounds the angle between neighbouring chords of an edge.
 const maxTurn = math.Pi / 6
 
+// fineness is how far chords may depart from a curve or surface, mm, and how
+// much it may turn along one, radians.
+type fineness struct{ chord, turn float64 }
+
+func within30(chord float64) fineness { return fineness{chord, maxTurn} }
+
 // divide returns parameters from T0 to T1 such that the chords between them
-// depart from the edge by at most chord and turn by no more than 30 degrees.
-func (e *Edge) divide(chord float64) []float64 {
+// keep to the fineness.
+func (e *Edge) divide(f fineness) []float64 {
 	switch c := e.Curve.(type) {
 	case Line:
 		return []float64{e.T0, e.T1}
 	case Circle:
-		n := arcSteps(c.R, e.T1-e.T0, chord)
+		n := arcSteps(c.R, e.T1-e.T0, f)
 		out := make([]float64, n+1)
 		for k := range out {
 			out[k] = e.T0 + (e.T1-e.T0)*float64(k)/float64(n)
@@ -26,13 +32,13 @@ func (e *Edge) divide(chord float64) []float64 {
 	stops := e.stops()
 	out := []float64{e.T0}
 	for i := 1; i < len(stops); i++ {
-		out = bisect(e.Curve, stops[i-1], stops[i], chord, 0, out)
+		out = bisect(e.Curve, stops[i-1], stops[i], f, 0, out)
 	}
 	return out
 }
 
 // Points returns the polyline that stands for the edge within chord.
-func (e *Edge) Points(chord float64) []geom.V3 { return e.polyline(e.divide(chord)) }
+func (e *Edge) Points(chord float64) []geom.V3 { return e.polyline(e.divide(within30(chord))) }
 
 func (e *Edge) polyline(ts []float64) []geom.V3 {
 	out := make([]geom.V3, len(ts))
@@ -74,20 +80,20 @@ func (e *Edge) stops() []float64 {
 }
 
 // bisect appends the parameters after t0 up to t1.
-func bisect(c Curve, t0, t1, chord float64, depth int, out []float64) []float64 {
+func bisect(c Curve, t0, t1 float64, fine fineness, depth int, out []float64) []float64 {
 	a, b := c.At(t0), c.At(t1)
-	bent := depth < 14 && turned(c.Tangent(t0), c.Tangent(t1)) > maxTurn
+	bent := depth < 14 && turned(c.Tangent(t0), c.Tangent(t1)) > fine.turn
 	for _, f := range [3]float64{0.25, 0.5, 0.75} {
 		if bent || depth >= 14 {
 			break
 		}
-		bent = offChord(c.At(t0+(t1-t0)*f), a, b) > chord || turned(c.Tangent(t0), c.Tangent(t0+(t1-t0)*f)) > maxTurn
+		bent = offChord(c.At(t0+(t1-t0)*f), a, b) > fine.chord || turned(c.Tangent(t0), c.Tangent(t0+(t1-t0)*f)) > fine.turn
 	}
 	if !bent {
 		return append(out, t1)
 	}
 	mid := (t0 + t1) / 2
-	return bisect(c, mid, t1, chord, depth+1, bisect(c, t0, mid, chord, depth+1, out))
+	return bisect(c, mid, t1, fine, depth+1, bisect(c, t0, mid, fine, depth+1, out))
 }
 
 // offChord returns the distance of p from the segment a–b.
@@ -110,12 +116,11 @@ func turned(a, b geom.V3) float64 {
 	return math.Atan2(x, d)
 }
 
-// arcSteps returns how many chords keep within the distance of the arc; at
-// least one for 30 degrees.
-func arcSteps(r, sweep, chord float64) int {
-	step := maxTurn
-	if chord < r {
-		step = math.Min(step, 2*math.Acos(1-chord/r))
+// arcSteps returns how many chords keep to the fineness along the arc.
+func arcSteps(r, sweep float64, f fineness) int {
+	step := f.turn
+	if f.chord < r {
+		step = math.Min(step, 2*math.Acos(1-f.chord/r))
 	}
 	return max(1, int(math.Ceil(sweep/step-1e-9)))
 }

@@ -20,7 +20,7 @@ type Facets struct {
 
 // Facets prepares facets that depart from the solid by at most chord mm.
 func (s *Solid) Facets(chord float64) *Facets {
-	return &Facets{Solid: s, b: newBuilder(chord), tris: map[int][][3]int32{}, area: map[int]float64{}}
+	return &Facets{Solid: s, b: newBuilder(within30(chord)), tris: map[int][][3]int32{}, area: map[int]float64{}}
 }
 
 // View is the solid of some facets in the coordinates of a frame.

@@ -13,7 +13,7 @@ var errOpenWrap = errors.New("the boundary runs around the axis once and does no
 // rings returns the outline of a face with its edges divided within chord, and
 // the builder that holds its points.
 func (f *Face) rings(chord float64) ([]ring, *builder, error) {
-	b := newBuilder(chord)
+	b := newBuilder(within30(chord))
 	for _, l := range f.Loops {
 		for _, c := range l.Coedges {
 			b.divideEdge(c.Edge)
@@ -285,8 +285,8 @@ func (b *builder) whole(s Surface, holes []ring) (ring, error) {
 		}
 	}
 	du, dv := s.Diff(geom.V2{X: u0, Y: (v0 + v1) / 2})
-	nu := 4 * arcSteps(du.Len()*pu/(2*math.Pi), math.Pi/2, b.chord)
-	nv := 4 * arcSteps(dv.Len()*(v1-v0)/math.Pi, math.Pi/2, b.chord)
+	nu := 4 * arcSteps(du.Len()*pu/(2*math.Pi), math.Pi/2, b.fineness)
+	nv := 4 * arcSteps(dv.Len()*(v1-v0)/math.Pi, math.Pi/2, b.fineness)
 	side := make([]int32, nv+1) // along v at u0, the same as at u0 + pu
 	for k := range side {
 		if pv > 0 && k == nv {

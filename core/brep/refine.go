@@ -21,7 +21,7 @@ func (b *builder) refine(n *net, f *Face, to plan) {
 	for count := 0; len(queue) > 0 && count < maxInside; {
 		i := queue[len(queue)-1]
 		queue = queue[:len(queue)-1]
-		side, uv, p, far := b.worst(n, i, at)
+		side, uv, p, far := b.worst(n, i, at, f, to)
 		if !far {
 			continue
 		}
@@ -35,7 +35,7 @@ func (b *builder) refine(n *net, f *Face, to plan) {
 
 // worst finds where a triangle departs most from the surface: on a side
 // (0, 1, 2) or inside (−1), and whether that is too far.
-func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv geom.V2, p geom.V3, far bool) {
+func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3, f *Face, to plan) (side int, uv geom.V2, p geom.V3, far bool) {
 	t := n.tri[i]
 	var q [3]geom.V3
 	var w [3]geom.V2
@@ -44,6 +44,10 @@ func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv
 	}
 	side = -1
 	most := b.chord
+	least := b.chord // sides too short to look at
+	if b.turn < maxTurn {
+		least = math.Min(b.chord, 1e-3)
+	}
 	for k := 0; k < 3; k++ {
 		if n.adj[i][k] < 0 {
 			continue
@@ -52,11 +56,11 @@ func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv
 		mid := w[a].Lerp(w[c], 0.5)
 		m := at(mid)
 		length := q[a].Dist(q[c])
-		if length < b.chord || flatAt(w[a], w[c], w[(k+2)%3]) {
+		if length < least || flatAt(w[a], w[c], w[(k+2)%3]) {
 			continue
 		}
 		d := offChord(m, q[a], q[c])
-		if d > most || !far && d > length/8 { // the second: turns by more than 30 degrees
+		if d > most || !far && d > length/8 || !far && b.turns(f, to, w[a], w[c]) { // the second: turns by more than 30 degrees
 			side, uv, p, far = k, mid, m, true
 			most = math.Max(most, d)
 		}
@@ -70,6 +74,12 @@ func (b *builder) worst(n *net, i int32, at func(geom.V2) geom.V3) (side int, uv
 		}
 	}
 	return side, uv, p, far
+}
+
+// turns tells whether the surface turns by more than was asked for between two
+// points of the net.
+func (b *builder) turns(f *Face, to plan, u, v geom.V2) bool {
+	return b.turn < maxTurn && turned(normal(f.Surface, to.back(u)), normal(f.Surface, to.back(v))) > b.turn
 }
 
 // flatAt tells whether c hardly stands off the side a–b, so that a point on

@@ -14,7 +14,14 @@ import (
 // points; faces that curve both ways get points inside. An error names the
 // face that could not be filled.
 func (s *Solid) Tessellate(chord float64) (*mesh.Mesh, error) {
-	b := newBuilder(chord)
+	return s.TessellateWithin(chord, maxTurn)
+}
+
+// TessellateWithin is Tessellate with an angle: along no side of a triangle
+// does the surface turn by more than turn, radians, at most 30 degrees. On
+// surfaces that curve both ways that holds to within the square of the angle.
+func (s *Solid) TessellateWithin(chord, turn float64) (*mesh.Mesh, error) {
+	b := newBuilder(fineness{chord, math.Max(1e-3, math.Min(turn, maxTurn))})
 	for _, e := range s.Edges {
 		b.divideEdge(e)
 	}
@@ -30,11 +37,11 @@ type builder struct {
 	m      *mesh.Mesh
 	vertex map[*Vertex]int32
 	edge   map[*Edge]division
-	chord  float64
+	fineness
 }
 
-func newBuilder(chord float64) *builder {
-	return &builder{m: &mesh.Mesh{}, vertex: map[*Vertex]int32{}, edge: map[*Edge]division{}, chord: chord}
+func newBuilder(f fineness) *builder {
+	return &builder{m: &mesh.Mesh{}, vertex: map[*Vertex]int32{}, edge: map[*Edge]division{}, fineness: f}
 }
 
 func (b *builder) point(v *Vertex) int32 {
@@ -56,7 +63,7 @@ func (b *builder) divideEdge(e *Edge) {
 	if _, done := b.edge[e]; done {
 		return
 	}
-	d := division{t: e.meshDivision(b.chord)}
+	d := division{t: e.meshDivision(b.fineness)}
 	d.id = make([]int32, 0, len(d.t))
 	last := len(d.t) - 1
 	d.id = append(d.id, b.point(e.A))
@@ -67,15 +74,15 @@ func (b *builder) divideEdge(e *Edge) {
 	b.edge[e] = d
 }
 
-// meshDivision returns the parameters at which a mesh of the chord divides
+// meshDivision returns the parameters at which a mesh of the fineness divides
 // the edge.
-func (e *Edge) meshDivision(chord float64) []float64 {
-	ts := e.divide(chord)
-	if math.IsInf(chord, 0) {
+func (e *Edge) meshDivision(f fineness) []float64 {
+	ts := e.divide(f)
+	if math.IsInf(f.chord, 0) {
 		return ts
 	}
 	for _, u := range e.Uses {
-		ts = settle(e, u.Face.Surface, ts, chord)
+		ts = settle(e, u.Face.Surface, ts, f.chord)
 	}
 	return ts
 }

@@ -104,7 +104,7 @@ func (e *Edge) Len() float64 {
 		return (e.T1 - e.T0) * c.R
 	}
 	sum := 0.0
-	ts := e.divide(math.Inf(1))
+	ts := e.divide(within30(math.Inf(1)))
 	for i := 1; i < len(ts); i++ {
 		for k, x := range gauss8.node {
 			sum += gauss8.weight[k] / 2 * (ts[i] - ts[i-1]) * e.Curve.Tangent(ts[i-1]+(ts[i]-ts[i-1])*(x+1)/2).Len()

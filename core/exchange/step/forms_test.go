@@ -145,3 +145,17 @@ func itoa(n int) string {
 	}
 	return out
 }
+
+// What stands beside the body in its representation, known or not, is left out
+// and told; what nothing refers to does no harm.
+func TestOtherItemsAreLeftOutAndTold(t *testing.T) {
+	head, es, tail := halves(t)
+	text := strings.Join(es, ";\n") + ";\n"
+	rep := regexp.MustCompile(`ADVANCED_BREP_SHAPE_REPRESENTATION\('',\(`)
+	require.Regexp(t, rep, text)
+	text = rep.ReplaceAllString(text, "${0}#900001,#900002,#900003,")
+	m, err := Parse([]byte(head + "DATA;\n" + text + "#900001=FOO_BAR('',#1,*,$,.T.);\n#900002=GEOMETRIC_CURVE_SET('',(#900004));\n#900003=FOO_BAR();\n#900005=NEVER_HEARD(((1,(2.)),'x'));\nENDSEC;" + tail))
+	require.NoError(t, err)
+	require.Len(t, m.Bodies, 1)
+	assert.Equal(t, []string{"2 × FOO_BAR left out: no body", "1 × GEOMETRIC_CURVE_SET left out: no body"}, m.Problems)
+}

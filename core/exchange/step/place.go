@@ -1,7 +1,9 @@
 package step
 
 import (
+	"maps"
 	"slices"
+	"strings"
 
 	"arete/core/brep"
 	"arete/core/geom"
@@ -92,7 +94,12 @@ func (b *reader) descend(g int, at geom.Frame, members map[int][]int, path []int
 	here := map[int]bool{} // two representations of a shape may hold one solid
 	for _, id := range members[g] {
 		for _, v := range b.tree.reps[id].items {
-			if v.kind == kRef && isSolid(b.ex.is(v.ref)) && !here[v.ref] && (again || !seen[v.ref]) {
+			kind := b.ex.is(v.ref)
+			switch {
+			case v.kind != kRef:
+			case !isSolid(kind):
+				b.leaveOut(v.ref, kind)
+			case !here[v.ref] && (again || !seen[v.ref]):
 				seen[v.ref], here[v.ref] = true, true
 				b.emit(v.ref, at, name, b.tree.reps[id].unit)
 			}
@@ -105,6 +112,29 @@ func (b *reader) descend(g int, at geom.Frame, members map[int][]int, path []int
 		}
 	}
 	return nil
+}
+
+// leaveOut remembers an item of a representation that is no body, such as
+// curves, points or an entity that is not known here.
+func (b *reader) leaveOut(id int, kind string) {
+	if strings.Contains(kind, "PLACEMENT") || strings.Contains(kind, "MAPPED_ITEM") || strings.Contains(kind, "TESSELLATED") {
+		return
+	}
+	if b.left == nil {
+		b.left = map[int]string{}
+	}
+	b.left[id] = kind
+}
+
+// tellLeft notes what was left out, by kind.
+func (b *reader) tellLeft() {
+	count := map[string]int{}
+	for _, kind := range b.left {
+		count[kind]++
+	}
+	for _, kind := range slices.Sorted(maps.Keys(count)) {
+		b.note("%d × %s left out: no body", count[kind], kind)
+	}
 }
 
 // emit adds a solid at a place; one that cannot be built becomes a problem.

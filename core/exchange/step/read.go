@@ -68,6 +68,7 @@ func Parse(data []byte) (*Model, error) {
 	if len(b.m.Bodies)+len(b.m.Meshes) == 0 {
 		return nil, b.nothing()
 	}
+	b.tellLeft()
 	b.styles()
 	return b.m, nil
 }
@@ -83,6 +84,7 @@ type reader struct {
 	tree     tree
 	shape    shape             // under construction
 	opposite bool              // see surface
+	left     map[int]string    // items that are no body, by number
 	lists    map[int][]geom.V3 // lists of coordinates, by number
 }
 

@@ -29,9 +29,9 @@ onState(async (s, fresh) => {
   document.body.dataset.ready = token;
 });
 async function loadModel() {
-  const [m, f, e, held] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin')]);
+  const [m, f, e, held, open] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin'), buffer('open.bin')]);
   const other = view.faces?.length !== f.length; // not only named otherwise
-  view.setModel(m, f); view.setEdges(e); view.setFixtures(held); others = null;
+  view.setModel(m, f); view.setEdges(e); view.setFixtures(held); view.setOpen(open); others = null;
   if (other) { chosen = null; choose(null); }
   view.draw();
 }

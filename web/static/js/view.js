@@ -23,7 +23,7 @@ export class View {
     this.scene.add(sun);
     this.shown = { stock: true, part: false, path: true, vise: true, compare: false, section: false };
     this.groups = {};
-    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others', 'fixtures']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
+    for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others', 'fixtures', 'open']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
     this.time = 0; this.moving = false; this.frames = 0; this.cost = 0;
     this.controls();
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
@@ -186,6 +186,22 @@ export class View {
     const g = new T.BufferGeometry();
     g.setAttribute('position', new T.BufferAttribute(new Float32Array(data), 3));
     this.groups.fixtures.add(new T.Mesh(g, new T.MeshLambertMaterial({ color: 0xd9d2c3, flatShading: true, transparent: true, opacity: 0.75, side: T.DoubleSide, clippingPlanes: this.planes })));
+  }
+  // setOpen shows chains of a drawing that do not close, with a ring at each end.
+  setOpen(data) {
+    clear(this.groups.open);
+    const f = new Float32Array(data), ends = [], m = (d) => new T.LineBasicMaterial({ color: css('--rust'), depthTest: false, ...d });
+    for (let i = 0; i + 6 <= f.length; i += 6) if (f[i] === f[i + 3] && f[i + 1] === f[i + 4] && f[i + 2] === f[i + 5]) ends.push([f[i], f[i + 1], f[i + 2]]);
+    this.openEnds = ends;
+    if (!ends.length) return;
+    const g = new T.BufferGeometry();
+    g.setAttribute('position', new T.BufferAttribute(f, 3));
+    this.groups.open.add(new T.LineSegments(g, m()));
+    for (const [x, y, z] of ends) {
+      const ring = new T.LineLoop(new T.BufferGeometry().setFromPoints([...Array(24).keys()].map((k) => new T.Vector3(1.5 * Math.cos(k * Math.PI / 12), 1.5 * Math.sin(k * Math.PI / 12), 0))), m());
+      ring.position.set(x, y, z);
+      this.groups.open.add(ring);
+    }
   }
   showBody(n, on) { for (const m of this.groups.others.children) if (m.userData.body === n) m.visible = on; this.draw(); }
   setBox(stock, part, grip) {
