@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"arete/store"
 	"arete/web"
 	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -60,6 +62,20 @@ func newBrowser(t *testing.T) *browser {
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800))
 	actx, stop := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(actx)
+	var mu sync.Mutex
+	var errs []string
+	require.NoError(t, chromedp.Listen(ctx, func(ev any) {
+		if e, ok := ev.(*runtime.EventExceptionThrown); ok {
+			mu.Lock()
+			defer mu.Unlock()
+			errs = append(errs, fmt.Sprintf("%s %+v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception))
+		}
+	}))
+	t.Cleanup(func() {
+		mu.Lock()
+		defer mu.Unlock()
+		require.Empty(t, errs, "errors of scripts")
+	})
 	t.Cleanup(func() { cancel(); stop() })
 	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
 	return &browser{t, ctx}

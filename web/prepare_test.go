@@ -63,7 +63,7 @@ func TestSelections(t *testing.T) {
 	b.click("[data-look='+z']")
 	b.click("[data-overlay=stock]")
 	at := func(x, y, z float64) (float64, float64) {
-		p := eval[[]float64](b, fmt.Sprintf(`arete.view.screen([%g, %g, %g])`, x, y, z))
+		p := eval[[]float64](b, fmt.Sprintf(`arete.view.render(), arete.view.screen([%g, %g, %g])`, x, y, z))
 		return p[0], p[1]
 	}
 	selected := func(want string) {

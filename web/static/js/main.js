@@ -145,6 +145,7 @@ let refreshPath = '';
 document.addEventListener('htmx:before:swap', (e) => {
   const text = e.detail?.ctx?.text ?? '', m = /data-version="(\d+)"/.exec(text);
   if (m && +m[1] < wanted()) e.preventDefault();
+  if (refreshPath && e.detail?.ctx?.request?.action === refreshPath && reading()) e.preventDefault();
   const page = /data-step="(\w+)"/.exec(text) ?? /data-station="(\w+)"/.exec(text);
   if (page && refreshPath && refreshPath !== location.pathname && refreshPath.endsWith('/' + page[1])) e.preventDefault();
 });
@@ -164,6 +165,7 @@ document.addEventListener('htmx:after:swap', () => {
 });
 // refreshSheet brings numbers and marks up to date and leaves what is being
 // typed, and a message being read, alone.
+const reading = () => document.querySelector('[aria-invalid], #sheet [role=alert]');
 let refreshing = null, again = false;
 function refreshSheet() {
   again = true;
@@ -178,7 +180,7 @@ async function refreshOnce() {
   await soon(htmx.ajax('GET', url('ledger'), { target: '#ledger', swap: 'innerMorph' }));
   const f = document.activeElement, half = $('led-detail').contains(f) && f.type === 'text' && f.value !== f.defaultValue; // half typed
   if (chosen) { if (!half) detailed = null; choose(chosen, true); }
-  if (typing || document.querySelector('[aria-invalid]')) return;
+  if (typing || reading()) return;
   refreshPath = location.pathname;
   await soon(htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' }));
   refreshPath = '';

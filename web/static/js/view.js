@@ -198,7 +198,7 @@ export class View {
     g.setAttribute('position', new T.BufferAttribute(f, 3));
     this.groups.open.add(new T.LineSegments(g, m()));
     for (const [x, y, z] of ends) {
-      const ring = new T.LineLoop(new T.BufferGeometry().setFromPoints([...Array(24).keys()].map((k) => new T.Vector3(1.5 * Math.cos(k * Math.PI / 12), 1.5 * Math.sin(k * Math.PI / 12), 0))), m());
+      const ring = new T.Line(new T.BufferGeometry().setFromPoints([...Array(25).keys()].map((k) => new T.Vector3(1.5 * Math.cos(k * Math.PI / 12), 1.5 * Math.sin(k * Math.PI / 12), 0))), m());
       ring.position.set(x, y, z);
       this.groups.open.add(ring);
     }
