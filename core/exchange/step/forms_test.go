@@ -3,6 +3,7 @@ package step
 import (
 	"os"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -75,14 +76,27 @@ func TestMappedItemsArePlaced(t *testing.T) {
 		}
 	}
 	es = append(es,
-		"#900000=SHAPE_REPRESENTATION('',(#900010,#900020),"+context+")",
+		"#900000=SHAPE_REPRESENTATION('',(#900010,#900020,#900031),"+context+")",
 		"#900001=CARTESIAN_POINT('',(0.,0.,0.))", "#900002=AXIS2_PLACEMENT_3D('',#900001,$,$)", "#900003=REPRESENTATION_MAP(#900002,"+rep+")",
 		"#900010=MAPPED_ITEM('',#900003,#900002)",
 		"#900021=CARTESIAN_POINT('',(500.,0.,0.))", "#900022=DIRECTION('',(0.,0.,1.))", "#900023=DIRECTION('',(0.,1.,0.))",
-		"#900024=AXIS2_PLACEMENT_3D('',#900021,#900022,#900023)", "#900020=MAPPED_ITEM('',#900003,#900024)")
+		"#900024=AXIS2_PLACEMENT_3D('',#900021,#900022,#900023)", "#900020=MAPPED_ITEM('',#900003,#900024)",
+		"#900030=CARTESIAN_TRANSFORMATION_OPERATOR_3D('',$,'',$,$,#900021,2.,$)", "#900031=MAPPED_ITEM('',#900003,#900030)")
 	got, err := Parse([]byte(head + "DATA;\n" + strings.Join(es, ";\n") + ";\nENDSEC;" + tail))
 	require.NoError(t, err)
-	require.Len(t, got.Bodies, 2)
+	require.Len(t, got.Bodies, 3)
+	var one float64
+	for _, k := range got.Bodies {
+		if v, _ := k.Mass(); one == 0 || v < one {
+			one = v
+		}
+	}
+	large := slices.IndexFunc(got.Bodies, func(k Body) bool { v, _ := k.Mass(); return v > 2*one })
+	require.GreaterOrEqual(t, large, 0, "one is twice as large")
+	v, _ := got.Bodies[large].Mass()
+	assert.InEpsilon(t, 8*one, v, 1e-9)
+	twice := got.Bodies[large].Box()
+	got.Bodies = slices.Delete(got.Bodies, large, large+1)
 	a, b := got.Bodies[0].Box(), got.Bodies[1].Box()
 	if a.Min.X > b.Min.X {
 		a, b = b, a
@@ -91,6 +105,8 @@ func TestMappedItemsArePlaced(t *testing.T) {
 	assert.InDelta(t, a.Size().Y, b.Size().X, 1e-9)
 	assert.InDelta(t, 500-a.Max.Y, b.Min.X, 1e-9, "x comes from -y")
 	assert.InDelta(t, a.Min.X, b.Min.Y, 1e-9)
+	assert.InDelta(t, 500+2*a.Min.X, twice.Min.X, 1e-9)
+	assert.InDelta(t, 2*a.Max.Y, twice.Max.Y, 1e-9)
 }
 
 // Faces that share no edge but lie edge to edge are sewn; a side that looks the

@@ -27,7 +27,7 @@ func (b *reader) place() error {
 			if b.tree.child[g] || members[g][0] != id || b.shown(members[g]) != product {
 				continue
 			}
-			if err := b.descend(g, geom.Identity(), members, nil, seen, product); err != nil {
+			if err := b.descend(g, unmoved(), members, nil, seen, product); err != nil {
 				return err
 			}
 		}
@@ -43,7 +43,7 @@ func (b *reader) place() error {
 	}
 	return b.ex.each(func(in *instance, _ *record) error {
 		if !seen[in.id] {
-			b.emit(in.id, geom.Identity(), "", b.unit)
+			b.emit(in.id, unmoved(), "", b.unit)
 		}
 		return nil
 	}, solidNames...)
@@ -77,7 +77,7 @@ func (b *reader) shown(reps []int) bool {
 
 // descend places what a group of representations holds and uses; again tells
 // whether solids that were placed elsewhere are placed once more.
-func (b *reader) descend(g int, at geom.Frame, members map[int][]int, path []int, seen map[int]bool, again bool) error {
+func (b *reader) descend(g int, at placement, members map[int][]int, path []int, seen map[int]bool, again bool) error {
 	if slices.Contains(path, g) || len(path) > 64 {
 		b.note("the product structure contains itself: the loop is cut at #%d", g)
 		return nil
@@ -107,7 +107,7 @@ func (b *reader) descend(g int, at geom.Frame, members map[int][]int, path []int
 	}
 	path = append(path, g)
 	for _, u := range b.tree.below[g] {
-		if err := b.descend(u.rep, at.Then(u.at), members, path, seen, again); err != nil {
+		if err := b.descend(u.rep, at.then(u.at), members, path, seen, again); err != nil {
 			return err
 		}
 	}
@@ -137,35 +137,38 @@ func (b *reader) tellLeft() {
 	}
 }
 
-// emit adds a solid at a place; one that cannot be built becomes a problem.
-func (b *reader) emit(id int, at geom.Frame, name string, u units) {
+// emit adds a solid at a place; one that cannot be built becomes a problem. A
+// scale is the same as another unit.
+func (b *reader) emit(id int, at placement, name string, u units) {
 	if _, failed := b.failed[id]; failed {
 		return
 	}
-	solids, done := b.built[id]
+	size := scaled{id, at.scale}
+	solids, done := b.built[size]
 	if !done {
 		b.unit = u
+		b.unit.length *= at.scale
 		var err error
 		if solids, err = b.solid(id); err != nil {
 			b.failed[id] = err
 			b.note("solid %v", err)
 			return
 		}
-		b.built[id] = solids
+		b.built[size] = solids
 	}
 	if b.m.Unit == "" {
 		b.m.Unit = u.name
 	}
 	for _, s := range solids {
 		var placed *brep.Solid
-		if at == geom.Identity() {
+		if at.Frame == geom.Identity() {
 			placed = s
 		} else {
-			placed = s.Transform(at)
+			placed = s.Transform(at.Frame)
 		}
 		if placed.Name == "" {
 			placed.Name = name
 		}
-		b.m.Bodies = append(b.m.Bodies, Body{placed, at})
+		b.m.Bodies = append(b.m.Bodies, Body{placed, at.Frame})
 	}
 }

@@ -27,7 +27,7 @@ type rep struct {
 // use puts one representation into another.
 type use struct {
 	rep int
-	at  geom.Frame // the used one's coordinates → the user's
+	at  placement // the used one's coordinates → the user's
 }
 
 func isShape(kind string) bool {
@@ -156,14 +156,14 @@ func (b *reader) relations() error {
 			return err
 		}
 		if p, ok := part[m.id]; ok && b.tree.same(p) == b.tree.same(m.two) { // written the other way round
-			from, to, at = to, from, at.Inverse()
+			from, to, at = to, from, at.inverse()
 		}
 		b.tree.link(from, to, at)
 	}
 	return nil
 }
 
-func (t *tree) link(from, to int, at geom.Frame) {
+func (t *tree) link(from, to int, at placement) {
 	f, u := t.same(from), t.same(to)
 	if f == u {
 		return
@@ -213,10 +213,10 @@ func (b *reader) components() map[int]int {
 }
 
 // operator reads a transformation from one representation to another.
-func (b *reader) operator(id int, one, two units) (geom.Frame, error) {
+func (b *reader) operator(id int, one, two units) (placement, error) {
 	in, err := b.ex.get(id)
 	if err != nil || in == nil {
-		return geom.Identity(), err
+		return unmoved(), err
 	}
 	if r := in.find("ITEM_DEFINED_TRANSFORMATION"); r != nil && len(r.params) > 3 {
 		return b.between(r.params[2], one, r.params[3], two, in)
@@ -226,26 +226,27 @@ func (b *reader) operator(id int, one, two units) (geom.Frame, error) {
 }
 
 // between maps the frame a of one representation to the frame c of another.
-func (b *reader) between(a value, one units, c value, two units, in *instance) (geom.Frame, error) {
+func (b *reader) between(a value, one units, c value, two units, in *instance) (placement, error) {
 	b.unit = one
-	from, err := b.frame(a, in)
+	f, err := b.frame(a, in)
 	if err != nil {
-		return from, err
+		return unmoved(), err
 	}
 	b.unit = two
 	target, err := b.get(c, in)
 	if err != nil {
-		return from, err
+		return unmoved(), err
 	}
 	to, err := b.cartesian(target)
-	return to.Then(from.Inverse()), err
+	return to.then(placement{f.Inverse(), 1}), err
 }
 
-// cartesian reads a placement, or an operator (whose scale must be 1).
-func (b *reader) cartesian(in *instance) (geom.Frame, error) {
+// cartesian reads a placement, or an operator with its scale.
+func (b *reader) cartesian(in *instance) (placement, error) {
 	r := in.find("CARTESIAN_TRANSFORMATION_OPERATOR_3D", "CARTESIAN_TRANSFORMATION_OPERATOR")
 	if r == nil {
-		return b.frame(value{kind: kRef, ref: in.id}, in)
+		f, err := b.frame(value{kind: kRef, ref: in.id}, in)
+		return placement{f, 1}, err
 	}
 	l := r.params
 	for _, other := range in.records { // a complex instance spreads its parameters
@@ -257,12 +258,15 @@ func (b *reader) cartesian(in *instance) (geom.Frame, error) {
 		}
 	}
 	var refs []value
+	scale := 1.0
 	for _, v := range l {
 		if v.kind == kRef {
 			refs = append(refs, v)
 		}
-		if v.kind == kNumber && (v.num < 1-1e-9 || v.num > 1+1e-9) {
-			return geom.Frame{}, b.bad(in, "scales a part; only parts in their own size can be used")
+		if v.kind == kNumber {
+			if scale = v.num; !(scale > 1e-6 && scale < 1e6) {
+				return unmoved(), b.bad(in, "scales a part by nothing that can be")
+			}
 		}
 	}
 	x, z := geom.V3{X: 1}, geom.V3{Z: 1}
@@ -278,10 +282,10 @@ func (b *reader) cartesian(in *instance) (geom.Frame, error) {
 			z, err = b.direction(v, in)
 		}
 		if err != nil {
-			return geom.Frame{}, err
+			return unmoved(), err
 		}
 	}
-	return geom.NewFrame(o, z, x), nil
+	return placement{geom.NewFrame(o, z, x), scale}, nil
 }
 
 // mappedItems links representations that are used by mapped items.

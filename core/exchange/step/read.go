@@ -50,7 +50,7 @@ func Parse(data []byte) (*Model, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &reader{ex: ex, m: &Model{Schema: ex.schema}, units: map[int]units{}, built: map[int][]*brep.Solid{}, failed: map[int]error{}}
+	b := &reader{ex: ex, m: &Model{Schema: ex.schema}, units: map[int]units{}, built: map[scaled][]*brep.Solid{}, failed: map[int]error{}}
 	if ex.doubled > 0 {
 		b.note("%d entity numbers are used twice: the last entity counts", ex.doubled)
 	}
@@ -73,13 +73,19 @@ func Parse(data []byte) (*Model, error) {
 	return b.m, nil
 }
 
+// scaled names a solid in one of its sizes.
+type scaled struct {
+	id    int
+	scale float64
+}
+
 // reader builds solids from a skimmed file.
 type reader struct {
 	ex       *exchange
 	m        *Model
 	unit     units // of what is being read
 	units    map[int]units
-	built    map[int][]*brep.Solid // by number of the entity, before placing
+	built    map[scaled][]*brep.Solid // by number of the entity, before placing
 	failed   map[int]error
 	tree     tree
 	shape    shape             // under construction

@@ -1,6 +1,7 @@
 // The view: part, stock, tool, path and vise on a canvas. It draws when
 // something changed, never in a loop.
 import * as T from '/static/vendor/three.js';
+import { listen } from './mouse.js';
 import { Field, Stock, stockMaterial } from './stock.js';
 
 const css = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -25,7 +26,7 @@ export class View {
     this.groups = {};
     for (const k of ['stock', 'part', 'edges', 'path', 'vise', 'compare', 'tool', 'mark', 'lit', 'others', 'fixtures', 'open']) { this.groups[k] = new T.Group(); this.scene.add(this.groups[k]); }
     this.time = 0; this.moving = false; this.frames = 0; this.cost = 0;
-    this.controls();
+    listen(this);
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     this.resize();
   }
@@ -69,50 +70,6 @@ export class View {
     const at = { iso: [-0.65, 0.72], '+z': [0, Math.PI / 2], '-z': [0, -Math.PI / 2], '-y': [0, 0], '+y': [Math.PI, 0], '-x': [Math.PI / 2, 0], '+x': [-Math.PI / 2, 0] }[name];
     if (at) [this.yaw, this.pitch] = at;
     this.fit();
-  }
-  controls() {
-    const c = this.canvas;
-    let last = null, far = 0, from = null; // from: corner of a window being drawn
-    const frame = document.createElement('div');
-    frame.className = 'windowframe'; frame.hidden = true;
-    c.parentElement.append(frame);
-    const corners = (e) => {
-      const r = c.getBoundingClientRect(), x = e.clientX - r.left, y = e.clientY - r.top;
-      return [Math.min(x, from[0] - r.left), Math.min(y, from[1] - r.top), Math.max(x, from[0] - r.left), Math.max(y, from[1] - r.top)];
-    };
-    c.addEventListener('contextmenu', (e) => e.preventDefault());
-    c.addEventListener('pointerdown', (e) => { last = [e.clientX, e.clientY]; far = 0; from = e.ctrlKey || e.metaKey ? last : null; c.setPointerCapture(e.pointerId); });
-    c.addEventListener('pointermove', (e) => {
-      if (!last) { this.onhover?.(this.pick(e)); return; }
-      const dx = e.clientX - last[0], dy = e.clientY - last[1];
-      last = [e.clientX, e.clientY]; far += Math.abs(dx) + Math.abs(dy);
-      if (far < 4) return;
-      if (from) {
-        const [x0, y0, x1, y1] = corners(e);
-        frame.hidden = false; Object.assign(frame.style, { left: `${x0}px`, top: `${y0}px`, width: `${x1 - x0}px`, height: `${y1 - y0}px` });
-        return;
-      }
-      if (e.buttons & 2 || e.buttons & 4 || e.shiftKey) this.pan(dx, dy);
-      else { this.yaw += dx * 0.008; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + dy * 0.008)); }
-      this.draw();
-    });
-    c.addEventListener('pointerup', (e) => { const click = last && far < 4; last = null;
-      if (click && e.button === 0) this.onpick?.(this.pick(e), e.shiftKey, e.ctrlKey || e.metaKey);
-      else if (from && !frame.hidden) this.onwindow?.(corners(e), e.shiftKey);
-      frame.hidden = true; from = null;
-    });
-    c.addEventListener('wheel', (e) => {
-      e.preventDefault();
-      const r = c.getBoundingClientRect(), k = Math.exp(-e.deltaY * 0.0012);
-      const mx = e.clientX - r.left - this.w / 2, my = e.clientY - r.top - this.h / 2;
-      this.pan(-mx, -my); this.zoom = Math.max(0.05, Math.min(400, this.zoom * k)); this.pan(mx, my);
-      this.draw();
-    }, { passive: false });
-    c.addEventListener('keydown', (e) => {
-      const step = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, -0.1], ArrowDown: [0, 0.1] }[e.key];
-      if (step) { this.yaw += step[0]; this.pitch = Math.max(-1.57, Math.min(1.57, this.pitch + step[1])); this.draw(); e.preventDefault(); e.stopPropagation(); }
-      if (e.key === '+' || e.key === '-') { this.zoom *= e.key === '+' ? 1.15 : 1 / 1.15; this.draw(); }
-    });
   }
   pan(dx, dy) {
     const e = this.camera.matrixWorld.elements;
