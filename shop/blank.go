@@ -29,14 +29,29 @@ type Attached struct {
 	Mesh       *mesh.Mesh
 }
 
+// mostAttached is the largest that stock or a fixture may be across, mm.
+const mostAttached = 20_000
+
 // attachedChord is the tolerance of the meshes of stock and fixtures, mm.
 const attachedChord = 0.005
 
 // Attach reads a file of stock or of a fixture: what can be imported as a
 // part, and any closed mesh.
 func Attach(name string, data []byte) (*Attached, error) {
+	a, err := attached(data)
+	if err != nil {
+		return nil, err
+	}
+	if size := a.Mesh.Box().Size(); !(size.Len() < mostAttached && size.X*size.Y*size.Z > 0) {
+		return nil, fmt.Errorf("the body is %.4g × %.4g × %.4g mm large: check its unit", size.X, size.Y, size.Z)
+	}
 	h := sha256.Sum256(data)
-	a := &Attached{Hash: hex.EncodeToString(h[:]), Name: name}
+	a.Hash, a.Name = hex.EncodeToString(h[:]), name
+	return a, nil
+}
+
+func attached(data []byte) (*Attached, error) {
+	a := &Attached{}
 	if stl.Is(data) {
 		var err error
 		if a.Mesh, err = stl.Read(data); err != nil {

@@ -121,7 +121,13 @@ func TestStockTellsWhatItHasAndLacks(t *testing.T) {
 	_, p := casting(t, tessellated(t, plate(t, -0.5)), nil)
 	require.NotEmpty(t, p.Findings())
 	assert.Contains(t, p.Findings()[0], "does not cover the part: up to 3.08 mm")
-	_, err := Attach("open.stl", stlOf(t, &mesh.Mesh{Points: []geom.V3{{}, {X: 1}, {Y: 1}}, Tris: [][3]int32{{0, 1, 2}}}))
+	giant := tessellated(t, plate(t, 0))
+	for i := range giant.Points {
+		giant.Points[i] = giant.Points[i].Mul(1e3)
+	}
+	_, err := Attach("giant.stl", stlOf(t, giant))
+	assert.ErrorContains(t, err, "check its unit")
+	_, err = Attach("open.stl", stlOf(t, &mesh.Mesh{Points: []geom.V3{{}, {X: 1}, {Y: 1}}, Tris: [][3]int32{{0, 1, 2}}}))
 	assert.Error(t, err)
 }
 

@@ -47,6 +47,16 @@ func (s *Server) ready(c *echo.Context) (shop.Part, *shop.State, error) {
 	return p, st, err
 }
 
+// computed returns what was computed of the part, and its model.
+func (s *Server) computed(c *echo.Context) (*shop.Result, *shop.Model, error) {
+	p, st, err := s.ready(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	m, err := s.desk.Model(c.Request().Context(), p)
+	return st.Result, m, err
+}
+
 // provenState waits for the proof of the current plan.
 func (s *Server) provenState(c *echo.Context) (*shop.State, error) {
 	part, err := s.part(c)

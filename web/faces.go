@@ -155,15 +155,11 @@ func drawnEdges(s *brep.Solid) []*brep.Edge {
 // bodies sends the meshes of all other bodies of the model in setup
 // coordinates, each triangle with its body's number.
 func (s *Server) bodies(c *echo.Context) error {
-	part, st, err := s.ready(c)
+	r, m, err := s.computed(c)
 	if err != nil {
 		return err
 	}
-	m, err := s.desk.Model(c.Request().Context(), part)
-	if err != nil {
-		return err
-	}
-	setup := st.Result.Plan.Setup
+	setup := r.Plan.Setup
 	all, err := m.All(setup)
 	if err != nil {
 		return err
@@ -172,7 +168,7 @@ func (s *Server) bodies(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	to := st.Result.Geometry.Frame.Inverse()
+	to := r.Geometry.Frame.Inverse()
 	var p packer
 	for i, b := range all {
 		if i == cut {
@@ -199,15 +195,11 @@ const openChord = 0.05
 // openChains sends the chains of a drawing that do not close, as pairs of
 // points on the part's top: each chain begins and ends with a point twice.
 func (s *Server) openChains(c *echo.Context) error {
-	part, st, err := s.ready(c)
+	r, m, err := s.computed(c)
 	if err != nil {
 		return err
 	}
-	m, err := s.desk.Model(c.Request().Context(), part)
-	if err != nil {
-		return err
-	}
-	to := st.Result.Geometry.Frame.Inverse()
+	to := r.Geometry.Frame.Inverse()
 	var p packer
 	put := func(q geom.V2) {
 		v := to.ToWorld(q.At(0))

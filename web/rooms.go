@@ -60,25 +60,29 @@ func (s *Server) showBench(c *echo.Context, code int, message string) error {
 	return s.pages.write(c, code, "bench", map[string]any{"Cards": cards, "Message": message, "Waiting": waiting})
 }
 
-// importPart takes an uploaded model.
-func (s *Server) importPart(c *echo.Context) error {
-	file, err := c.FormFile("model")
+// uploaded returns name and content of a file sent with a form.
+func uploaded(c *echo.Context, field string) (name string, data []byte, err error) {
+	file, err := c.FormFile(field)
 	if err != nil {
-		if errors.Is(err, http.ErrMissingFile) {
-			return s.showBench(c, http.StatusUnprocessableEntity, "Choose a file first: a STEP file, an STL mesh or a DXF drawing.")
-		}
-		return err
+		return "", nil, err
 	}
 	f, err := file.Open()
 	if err != nil {
-		return err
+		return "", nil, err
 	}
 	defer f.Close()
-	data, err := io.ReadAll(f)
-	if err != nil {
+	data, err = io.ReadAll(f)
+	return filepath.Base(file.Filename), data, err
+}
+
+// importPart takes an uploaded model.
+func (s *Server) importPart(c *echo.Context) error {
+	name, data, err := uploaded(c, "model")
+	if errors.Is(err, http.ErrMissingFile) {
+		return s.showBench(c, http.StatusUnprocessableEntity, "Choose a file first: a STEP file, an STL mesh or a DXF drawing.")
+	} else if err != nil {
 		return err
 	}
-	name := filepath.Base(file.Filename)
 	id, err := s.desk.Import(c.Request().Context(), shop.Part{File: name, Name: strings.TrimSuffix(name, filepath.Ext(name))}, data)
 	if err != nil {
 		if code, say := status(err); code == http.StatusUnprocessableEntity {

@@ -136,15 +136,11 @@ func setLevel(levels []drawing.Level, at drawing.Place, key, value string) ([]dr
 
 // chainOf finds the chain that the selected face was made of.
 func (s *Server) chainOf(c *echo.Context) (drawing.Place, error) {
-	part, st, err := s.ready(c)
+	r, m, err := s.computed(c)
 	if err != nil {
 		return drawing.Place{}, err
 	}
-	m, err := s.desk.Model(c.Request().Context(), part)
-	if err != nil {
-		return drawing.Place{}, err
-	}
-	g := st.Result.Geometry
+	g := r.Geometry
 	faces, _, err := selected(c, g.Solid)
 	if err != nil {
 		return drawing.Place{}, err

@@ -1,9 +1,9 @@
 package web
 
 import (
+	"errors"
 	"fmt"
-	"io"
-	"path/filepath"
+	"net/http"
 	"slices"
 	"strconv"
 	"strings"
@@ -110,13 +110,8 @@ func setFixture(p *workplan.Setup, value string, add bool) error {
 
 // attach keeps a file with the part and makes it the stock or a fixture.
 func (s *Server) attach(c *echo.Context) error {
-	part, err := s.part(c)
-	if err != nil {
-		return err
-	}
 	as := c.FormValue("as")
-	err = s.attachAs(c, as)
-	return s.editedAs(c, "hold", "", as, part.File, err)
+	return s.editedAs(c, "hold", "", as, "", s.attachAs(c, as))
 }
 
 func (s *Server) attachAs(c *echo.Context, as string) error {
@@ -124,20 +119,13 @@ func (s *Server) attachAs(c *echo.Context, as string) error {
 	if err != nil {
 		return err
 	}
-	file, err := c.FormFile("file")
-	if err != nil {
+	name, data, err := uploaded(c, "file")
+	if errors.Is(err, http.ErrMissingFile) {
 		return workplan.Problem{Field: as, Say: "choose a file: STEP, STL or DXF"}
-	}
-	f, err := file.Open()
-	if err != nil {
+	} else if err != nil {
 		return err
 	}
-	defer f.Close()
-	data, err := io.ReadAll(f)
-	if err != nil {
-		return err
-	}
-	it, err := s.desk.Attach(c.Request().Context(), part, filepath.Base(file.Filename), data)
+	it, err := s.desk.Attach(c.Request().Context(), part, name, data)
 	if err != nil {
 		return err
 	}
