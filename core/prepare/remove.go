@@ -37,7 +37,9 @@ func remove(s *brep.Solid, list []int) error {
 			return err
 		}
 	}
-	c.rebuild(gone)
+	if err := c.rebuild(gone); err != nil {
+		return err
+	}
 	return sound(s)
 }
 
@@ -166,7 +168,7 @@ func (c *closer) closeChain(cy cycle, all []cycle) error {
 }
 
 // rebuild makes the loops anew from what follows what, and drops what is gone.
-func (c *closer) rebuild(gone map[*brep.Face]bool) {
+func (c *closer) rebuild(gone map[*brep.Face]bool) error {
 	s := c.s
 	heads := map[*brep.Face][]*brep.Coedge{}
 	for _, f := range s.Faces {
@@ -195,6 +197,9 @@ func (c *closer) rebuild(gone map[*brep.Face]bool) {
 			}
 			var l brep.Loop
 			for u := h; !done[u]; u = c.w.next[u] {
+				if u == nil || c.gone[u] {
+					return errNoClosing // the way around ends
+				}
 				done[u] = true
 				u.Face = f
 				l.Coedges = append(l.Coedges, u)
@@ -204,6 +209,7 @@ func (c *closer) rebuild(gone map[*brep.Face]bool) {
 		f.Loops = loops
 	}
 	c.dropEdges()
+	return nil
 }
 
 // dropEdges keeps the edges that loops still use.

@@ -139,15 +139,12 @@ let lastStep = null, typing = false;
 document.addEventListener('input', (e) => { if (e.target.closest?.('#sheet')) typing = true; });
 document.addEventListener('change', () => { typing = false; });
 document.addEventListener('focusout', () => { typing = false; });
-// An answer that was overtaken by a newer plan is not shown, nor the refresh of
-// a page that was left meanwhile.
-let refreshPath = '';
+// An answer that was overtaken by a newer plan is not shown; nor is a refresh of
+// a page that was left meanwhile, or on which a message is being read.
 document.addEventListener('htmx:before:swap', (e) => {
-  const text = e.detail?.ctx?.text ?? '', m = /data-version="(\d+)"/.exec(text);
+  const ctx = e.detail?.ctx, m = /data-version="(\d+)"/.exec(ctx?.text ?? '');
   if (m && +m[1] < wanted()) e.preventDefault();
-  if (refreshPath && e.detail?.ctx?.request?.action === refreshPath && reading()) e.preventDefault();
-  const page = /data-step="(\w+)"/.exec(text) ?? /data-station="(\w+)"/.exec(text);
-  if (page && refreshPath && refreshPath !== location.pathname && refreshPath.endsWith('/' + page[1])) e.preventDefault();
+  if (ctx?.request?.headers?.['X-Refresh'] && (ctx.request.action !== location.pathname || reading())) e.preventDefault();
 });
 document.addEventListener('htmx:after:swap', () => {
   const f = document.activeElement;
@@ -181,9 +178,7 @@ async function refreshOnce() {
   const f = document.activeElement, half = $('led-detail').contains(f) && f.type === 'text' && f.value !== f.defaultValue; // half typed
   if (chosen) { if (!half) detailed = null; choose(chosen, true); }
   if (typing || reading()) return;
-  refreshPath = location.pathname;
-  await soon(htmx.ajax('GET', refreshPath, { target: '#sheet', swap: 'innerMorph' }));
-  refreshPath = '';
+  await soon(htmx.ajax('GET', location.pathname, { target: '#sheet', swap: 'innerMorph', headers: { 'X-Refresh': 'yes' } }));
 }
 for (const [id, act] of [['undo', 'undo'], ['redo', 'redo']]) $(id)?.addEventListener('click', () => history_(act));
 async function history_(act) { if (refreshing) await soon(refreshing); htmx.ajax('POST', url(act), { target: '#sheet', swap: 'innerMorph', values: { at: location.pathname } }); }
@@ -293,7 +288,7 @@ function choose(id, again = false) {
   for (const r of document.querySelectorAll('.led-row')) r.classList.toggle('on', r.dataset.feature === id);
   const r = document.querySelector(`.led-row[data-feature="${id}"]`);
   for (const a of document.querySelectorAll('.routerow')) a.classList.toggle('here', !!r && r.dataset.steps.split(',').includes(a.dataset.step));
-  if (!r) { if (!again) { selection.set([]); $('led-detail').replaceChildren(); $('addstep').hidden = true; detailed = null; } return; }
+  if (!r) { if (!again) { selection.set([]); detailed = null; if ($('led-detail')) { $('led-detail').replaceChildren(); $('addstep').hidden = true; } } return; }
   if (!again) selection.set(r.dataset.faces.split(',').filter(Boolean).map(Number));
   if (!detailed || detailed !== id || !$('led-detail').children.length) { detailed = id; detail(id); }
   $('addfeature').value = id; $('addstep').hidden = false;
