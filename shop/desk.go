@@ -62,12 +62,13 @@ type Keeper interface {
 // Desk is where the programmer works: it answers the pages. Computations run
 // in the background; what was computed last stays until the next is ready.
 type Desk struct {
-	keep   Keeper
-	engine *Engine
-	pool   *jobs.Pool
-	mu     sync.Mutex
-	models map[string]*Model // by modelKey
-	states map[int64]*State
+	keep    Keeper
+	engine  *Engine
+	pool    *jobs.Pool
+	mu      sync.Mutex
+	models  *memo[*Model] // by modelKey
+	reading sync.Mutex    // held while a model is read, or gets a file
+	states  map[int64]*State
 }
 
 // State is the latest computation of a part. It is replaced, never changed.
@@ -80,9 +81,12 @@ type State struct {
 	changed chan struct{} // closed when a newer state is there
 }
 
+// keptModels is how many models are kept in memory; others are read again.
+const keptModels = 32
+
 // NewDesk opens the desk on a keeper.
 func NewDesk(k Keeper) *Desk {
-	return &Desk{keep: k, engine: NewEngine(), pool: jobs.NewPool(2), models: map[string]*Model{}, states: map[int64]*State{}}
+	return &Desk{keep: k, engine: NewEngine(), pool: jobs.NewPool(2), models: newMemo[*Model](keptModels), states: map[int64]*State{}}
 }
 
 // Close stops all computations.

@@ -5,6 +5,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -123,4 +124,47 @@ func TestAbsentThingsAreNotFound(t *testing.T) {
 	parts, err := d.Parts(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, parts)
+}
+
+// A file brought in while others ask for the part is there for all of them.
+func TestAFileIsThereForEverybody(t *testing.T) {
+	ctx := context.Background()
+	d, id := desk(t)
+	p, err := d.Part(ctx, id)
+	require.NoError(t, err)
+	data, err := os.ReadFile("../demo/parts/gauge-lid.step")
+	require.NoError(t, err)
+	stop := make(chan struct{})
+	var asking sync.WaitGroup
+	for range 4 {
+		asking.Go(func() {
+			for {
+				select {
+				case <-stop:
+					return
+				default:
+					_, err := d.Model(ctx, p)
+					assert.NoError(t, err)
+				}
+			}
+		})
+	}
+	it, err := d.Attach(ctx, p, "stock.step", data)
+	require.NoError(t, err)
+	close(stop)
+	asking.Wait()
+	m, err := d.Model(ctx, p)
+	require.NoError(t, err)
+	require.Contains(t, m.Attached, it.File)
+	assert.Equal(t, "stock.step", m.Attached[it.File].Name)
+	_, err = d.Attach(ctx, p, "x.stl", []byte("nothing"))
+	assert.ErrorIs(t, err, shop.ErrInput)
+	_, err = d.Setup(ctx, id, "stock", func(s *workplan.Setup) error {
+		s.Blank = workplan.Blank{Kind: workplan.Body, Item: it}
+		return nil
+	})
+	require.NoError(t, err)
+	st, err := d.Proven(ctx, id)
+	require.NoError(t, err)
+	assert.InDelta(t, 96, st.Result.Geometry.Work.Stock.Size().X, 1e-6)
 }

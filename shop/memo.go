@@ -1,6 +1,9 @@
 package shop
 
-import "sync"
+import (
+	"slices"
+	"sync"
+)
 
 // memo keeps the last results by their content key; the oldest goes first.
 type memo[T any] struct {
@@ -32,4 +35,11 @@ func (m *memo[T]) put(key string, v T) {
 		delete(m.items, m.order[0])
 		m.order = m.order[1:]
 	}
+}
+
+func (m *memo[T]) drop(key string) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	delete(m.items, key)
+	m.order = slices.DeleteFunc(m.order, func(k string) bool { return k == key })
 }

@@ -37,9 +37,7 @@ func (d *Desk) Import(ctx context.Context, p Part, data []byte) (int64, error) {
 	if p.ID, err = d.keep.AddPart(ctx, p, data, plan); err != nil {
 		return 0, err
 	}
-	d.mu.Lock()
-	d.models[modelKey(p)] = m
-	d.mu.Unlock()
+	d.models.put(modelKey(p), m)
 	return p.ID, nil
 }
 
@@ -53,28 +51,31 @@ func (d *Desk) Attach(ctx context.Context, p Part, name string, data []byte) (wo
 	if err != nil {
 		return workplan.Item{}, fmt.Errorf("%w: %s: %w", ErrInput, name, err)
 	}
+	d.reading.Lock()
+	defer d.reading.Unlock()
 	if err := d.keep.AddFile(ctx, p.ID, File{Hash: a.Hash, Name: name, Data: data}); err != nil {
 		return workplan.Item{}, err
 	}
-	d.mu.Lock()
-	delete(d.models, modelKey(p)) // read again with the file
-	d.mu.Unlock()
+	d.models.drop(modelKey(p)) // read again with the file
 	return workplan.Item{File: a.Hash, Name: name}, nil
 }
 
 // Model returns the imported model of a part.
 func (d *Desk) Model(ctx context.Context, p Part) (*Model, error) {
-	d.mu.Lock()
-	m := d.models[modelKey(p)]
-	d.mu.Unlock()
-	if m != nil {
+	if m, ok := d.models.get(modelKey(p)); ok {
+		return m, nil
+	}
+	d.reading.Lock()
+	defer d.reading.Unlock()
+	if m, ok := d.models.get(modelKey(p)); ok { // another was faster
 		return m, nil
 	}
 	data, err := d.keep.Model(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
-	if m, err = Import(data); err != nil {
+	m, err := Import(data)
+	if err != nil {
 		return nil, err
 	}
 	files, err := d.keep.Files(ctx, p.ID)
@@ -86,8 +87,6 @@ func (d *Desk) Model(ctx context.Context, p Part) (*Model, error) {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
 	}
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	d.models[modelKey(p)] = m
+	d.models.put(modelKey(p), m)
 	return m, nil
 }
