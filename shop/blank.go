@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -184,6 +185,18 @@ func bar(box geom.Box) (*blank.Blank, error) {
 		return nil, err
 	}
 	return blank.New(m, solids[0])
+}
+
+// StockWords says what the stock of a computed plan is.
+func StockWords(r *Result) string {
+	b, size := r.Plan.Setup.Blank, r.Geometry.Work.Stock.Size()
+	switch b.Kind {
+	case workplan.Bar:
+		return fmt.Sprintf("round bar ⌀%.4g × %.4g mm", b.Diameter, b.Length)
+	case workplan.Body:
+		return fmt.Sprintf("%s, %.4g × %.4g × %.4g mm", cmp.Or(b.Item.Name, "another body"), size.X, size.Y, size.Z)
+	}
+	return fmt.Sprintf("%.4g × %.4g × %.4g mm", size.X, size.Y, size.Z)
 }
 
 // fixtureCell is the raster on which tools are held against fixtures, mm.

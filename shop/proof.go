@@ -144,9 +144,15 @@ func (p *Proof) post(r *Result, lib *Library, opt Options) error {
 		return err
 	}
 	size := r.Geometry.Work.Stock.Size()
+	stock := fmt.Sprintf("stock %.1f x %.1f x %.1f %s", size.X, size.Y, size.Z, r.Shop.Material.Name)
+	if b := r.Plan.Setup.Blank; b.Kind == workplan.Bar {
+		stock = fmt.Sprintf("stock round bar D%.1f x %.1f %s", b.Diameter, b.Length, r.Shop.Material.Name)
+	} else if b.Kind == workplan.Body {
+		stock += ", " + b.Item.Name
+	}
 	prog := nc.Program{Number: max(1, opt.Number), Title: opt.Title, WorkOffset: r.Plan.Setup.WorkOffset, Notes: []string{
 		fmt.Sprintf("%s, %s", r.Plan.Setup.Name, r.Shop.Machine.Name),
-		fmt.Sprintf("stock %.1f x %.1f x %.1f %s", size.X, size.Y, size.Z, r.Shop.Material.Name),
+		stock,
 		fmt.Sprintf("%s zero: %s", r.Plan.Setup.WorkOffset, OriginWords(r.Plan.Setup.Origin)),
 		"time " + quantity.Clock(r.Total),
 	}}

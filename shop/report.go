@@ -176,12 +176,17 @@ type StepJSON struct {
 	Warnings  []string `json:"warnings"`
 }
 
+// StockFile is the name of the mesh of stock that is no block.
+const StockFile = "stock.stl"
+
 // SetupJSON is a setup in a report.
 type SetupJSON struct {
 	Name       string      `json:"name"`
 	WorkOffset string      `json:"work_offset"`
 	ToPart     [16]float64 `json:"to_part"`
 	Stock      BoxJSON     `json:"stock"`
+	StockFile  string      `json:"stock_file,omitempty"` // of stock that is no block: its mesh in setup coordinates
+	StockWords string      `json:"stock_words"`
 	Programs   []string    `json:"programs"`
 	Tools      []ToolJSON  `json:"tools"`
 	Steps      []StepJSON  `json:"steps"`
@@ -225,10 +230,13 @@ func MakeReport(file string, m *Model, r *Result, p *Proof, program string, note
 		Notes: append([]string{}, notes...), Time: math.Round(r.Total*10) / 10, Plan: r.Plan}
 	out.Part.Solids = len(m.Bodies)
 	out.Input.File, out.Input.SHA256, out.Input.Unit = file, m.Hash, m.Unit
-	s := SetupJSON{Name: r.Plan.Setup.Name, WorkOffset: r.Plan.Setup.WorkOffset, Stock: boxJSON(r.Geometry.Work.Stock),
+	s := SetupJSON{Name: r.Plan.Setup.Name, WorkOffset: r.Plan.Setup.WorkOffset, Stock: boxJSON(r.Geometry.Work.Stock), StockWords: StockWords(r),
 		Programs: []string{program}, Tools: []ToolJSON{}, Steps: []StepJSON{}}
 	for i, v := range r.Geometry.Frame.Matrix() {
 		s.ToPart[i] = round9(v)
+	}
+	if r.Geometry.Work.Blank != nil {
+		s.StockFile = StockFile
 	}
 	seen := map[int]bool{}
 	for i := range r.Steps {

@@ -313,11 +313,8 @@ type toolUse struct {
 	Time   float64
 }
 
-// Size prints the stock's size.
-func (d *sheetData) Size() string {
-	s := d.Result.Geometry.Work.Stock.Size()
-	return fmt.Sprintf("%.4g × %.4g × %.4g", s.X, s.Y, s.Z)
-}
+// Stock says what the stock is.
+func (d *sheetData) Stock() string { return shop.StockWords(d.Result) }
 
 // Origin says where the origin is.
 func (d *sheetData) Origin() string { return shop.OriginWords(d.Saved.Plan.Setup.Origin) }

@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -11,6 +12,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"arete/core/exchange/stl"
 )
 
 var binary string
@@ -166,6 +169,21 @@ func TestStockAndFixturesByFlags(t *testing.T) {
 	require.Zero(t, code, out+errs)
 	_, errs, code = run(t, "simulate", filepath.Join(dir, "report.json"))
 	require.Zero(t, code, errs)
+	var report struct {
+		Setups []struct {
+			StockFile  string `json:"stock_file"`
+			StockWords string `json:"stock_words"`
+		}
+	}
+	data, err := os.ReadFile(filepath.Join(dir, "report.json"))
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(data, &report))
+	assert.Equal(t, "round bar ⌀126 × 30 mm", report.Setups[0].StockWords)
+	data, err = os.ReadFile(filepath.Join(dir, report.Setups[0].StockFile))
+	require.NoError(t, err)
+	mesh, err := stl.Read(data)
+	require.NoError(t, err)
+	assert.InEpsilon(t, math.Pi*63*63*30, mesh.Volume(), 1e-3)
 
 	part := filepath.Join(dir, "part.stl") // as its own stock: nothing is left to do
 	out, errs, code = run(t, "export", parts+"gauge-lid.step", "--out", part)

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -11,6 +12,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"arete/core/blank"
+	"arete/core/exchange/stl"
 	"arete/core/geom"
 	"arete/core/workplan"
 	"arete/shop"
@@ -112,7 +115,7 @@ func runPlan(c *cobra.Command, path string, f planFlags) error {
 	rep := shop.MakeReport(path, m, r, proof, program, notes)
 	timing["total"] = shop.Millis(time.Since(begin))
 	rep.Timing = timing
-	if err := writeOut(f.out, program, proof.Text.Body, rep); err != nil {
+	if err := writeOut(f.out, program, proof.Text.Body, rep, r.Geometry.Work.Blank); err != nil {
 		return unusable(err)
 	}
 	summary(c.OutOrStdout(), rep)
@@ -206,9 +209,18 @@ func failed(r *shop.Result) bool {
 	return false
 }
 
-func writeOut(dir, program, text string, rep *shop.Report) error {
+func writeOut(dir, program, text string, rep *shop.Report, stock *blank.Blank) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
+	}
+	if stock != nil {
+		var b bytes.Buffer
+		if err := stl.WriteBinary(&b, stock.Mesh, "stock"); err != nil {
+			return err
+		}
+		if err := os.WriteFile(filepath.Join(dir, shop.StockFile), b.Bytes(), 0o644); err != nil {
+			return err
+		}
 	}
 	if err := os.WriteFile(filepath.Join(dir, program), []byte(text), 0o644); err != nil {
 		return err
