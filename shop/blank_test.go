@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"arete/core/brep"
 	"arete/core/drawing"
@@ -168,4 +169,38 @@ func TestAFixtureInTheWayIsFound(t *testing.T) {
 	w.plan.Setup.Fixtures = []workplan.Item{{Body: 1}}
 	_, err = w.e.Compute(context.Background(), w.m, w.plan, w.lib, nil)
 	assert.ErrorContains(t, err, "not the one to cut")
+}
+
+// Of any stock that covers the part, as it comes or off centre, the program
+// reads back, meets nothing, and leaves the part as of a block.
+func TestAnyStockThatCoversThePart(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		m := load(t, lid)
+		box := m.Bodies[0].Box()
+		at := rapid.Float64Range(0.5, 12)
+		lo := box.Min.Sub(geom.V3{X: at.Draw(t, "x-"), Y: at.Draw(t, "y-"), Z: 7})
+		hi := box.Max.Add(geom.V3{X: at.Draw(t, "x+"), Y: at.Draw(t, "y+"), Z: rapid.Float64Range(0.2, 6).Draw(t, "z+")})
+		loop := planar.Rect(lo.X, lo.Y, hi.X, hi.Y)
+		if rapid.Bool().Draw(t, "round") {
+			c := box.Center().XY().Add(geom.V2{X: at.Draw(t, "dx"), Y: at.Draw(t, "dy")})
+			loop = planar.Circle(c, 62+c.Dist(box.Center().XY()))
+		}
+		solids, err := drawing.Solids([]drawing.Chain{{Layer: "s", Loop: loop}}, []drawing.Level{{Layer: "s", Top: hi.Z, Depth: hi.Z - lo.Z}})
+		require.NoError(t, err)
+		mesh, err := solids[0].Tessellate(0.01)
+		require.NoError(t, err)
+		var file bytes.Buffer
+		require.NoError(t, stl.WriteBinary(&file, mesh, "stock"))
+		a, err := m.Attach("stock.stl", file.Bytes())
+		require.NoError(t, err)
+		w := &worked{m: m, lib: library(t), e: NewEngine(), plan: workplan.Default("mill-1", "al6082")}
+		w.plan.Machine, w.plan.Material = w.lib.Machines[0].ID, w.lib.Materials[0].ID
+		w.plan.Setup.Blank = workplan.Blank{Kind: workplan.Body, Item: workplan.Item{File: a.Hash, Name: a.Name}}
+		_, err = w.e.Propose(context.Background(), m, &w.plan, w.lib)
+		require.NoError(t, err)
+		w.compute(t)
+		p, err := prove(context.Background(), w.r, w.lib, Options{Cell: 0.6, Spacing: 4}, nil)
+		require.NoError(t, err)
+		require.Empty(t, p.Findings())
+	})
 }

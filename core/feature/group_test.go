@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"arete/core/brep"
 	"arete/core/planar"
@@ -120,4 +121,36 @@ func TestAFloorIsTakenOut(t *testing.T) {
 	side := regrouped(t, s, Group{Own, walls[:1]})
 	assert.Empty(t, side.Notes)
 	assert.Contains(t, side.Features[side.Owner[walls[0]]].Why, "another setup")
+}
+
+// Whatever faces are put together, what comes out is whole: every face has a
+// feature, no feature is empty, and what cannot be is told.
+func TestAnyGroupLeavesTheSetWhole(t *testing.T) {
+	names := []string{"two-levels", "compound-holes", "staircase", "t-slot", "side-slot", "nameplate", "bosses", "rounded-top"}
+	done := map[bool]int{}
+	rapid.Check(t, func(t *rapid.T) {
+		s := drawn(t, rapid.SampledFrom(names).Draw(t, "part"))
+		var groups []Group
+		for range rapid.IntRange(1, 3).Draw(t, "groups") {
+			groups = append(groups, Group{rapid.SampledFrom([]Act{Own, Join}).Draw(t, "act"), rapid.SliceOfN(rapid.IntRange(0, len(s.Faces)-1), 1, 4).Draw(t, "faces")})
+		}
+		set, _, err := Recognise(context.Background(), s, groups...)
+		require.NoError(t, err)
+		done[len(set.Notes) == 0]++
+		require.LessOrEqual(t, len(set.Notes), len(groups))
+		ids := map[string]bool{}
+		for _, f := range set.Features {
+			require.NotEmpty(t, f.Title())
+			require.False(t, ids[f.ID])
+			ids[f.ID] = true
+			require.True(t, len(f.Faces) > 0 || f.Kind == OutsideProfile, "%s has no faces", f.Title())
+			require.GreaterOrEqual(t, f.Region.Area(), 0.0)
+			require.GreaterOrEqual(t, f.Params.TopZ, f.Params.FloorZ-1e-6, f.Title())
+		}
+		for i, k := range set.Owner {
+			require.GreaterOrEqual(t, k, 0, "face %d has no feature", i)
+		}
+	})
+	require.Positive(t, done[true])
+	require.Positive(t, done[false])
 }

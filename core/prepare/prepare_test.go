@@ -176,6 +176,8 @@ func TestFeaturesAreTakenOff(t *testing.T) {
 		{"../shop/testdata/openpocket", "Slot 30, 10 deep", -1},
 		{"../shop/testdata/sharp", "Hole ⌀12.7 through", math.Pi * 6.35 * 6.35 * 19.05},
 		{"feature/testdata/rounded-top", "Edge round R4", -1},
+		{"feature/testdata/nameplate", "Engraving 36 long, 0.4 deep", 0.4 * (12*0.8 + 6.2*0.8 + 8.8*0.8 + 11.2*0.8 + math.Pi*(36-5.2*5.2))},
+		{"feature/testdata/nameplate", "Engraving 10.6 long, 0.3 deep", 2 * 0.3 * 0.3 * 3},
 		{"feature/testdata/chamfered-top", "Chamfer 2", 2*(60+40)*2 - 4*8/3.0},
 	} {
 		t.Run(c.file, func(t *testing.T) {
