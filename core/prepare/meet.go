@@ -51,16 +51,16 @@ func hits(c brep.Curve, t0, dir, reach float64, s brep.Surface) []float64 {
 		return nil
 	}
 	var out []float64
-	last := f(t0)
-	if math.Abs(last) < tolerance {
-		out = append(out, t0)
-	}
-	for k := 1.0; k <= steps; k++ {
+	last, touching := 0.0, false
+	for k := 0.0; k <= steps; k++ {
 		d := f(at(k))
-		if math.Abs(last) >= tolerance && last*d <= 0 {
+		switch touches := math.Abs(d) < tolerance; {
+		case touches && !touching:
+			out = append(out, at(k))
+		case !touches && !touching && last*d < 0:
 			out = append(out, zero(f, at(k-1), at(k)))
 		}
-		last = d
+		last, touching = d, math.Abs(d) < tolerance
 	}
 	return out
 }
