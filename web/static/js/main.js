@@ -8,11 +8,11 @@ import { View } from './view.js';
 const $ = (id) => document.getElementById(id);
 const view = new View($('canvas'), $('axes'));
 const strip = new Strip($('timeline'), (t) => show(t));
-let path = new Path(), code = [], place = '', pathVersion = 0, stockVersion = 0, playing = false, picked = null;
+let path = new Path(), code = [], place = '', pathVersion = 0, paths = 0, stockVersion = 0, playing = false, picked = null;
 const selection = new Selection(view);
 window.arete = { view, strip, state, selection };
 
-// --- what the server computed
+// --- what the server computed; an answer that a newer one overtook is dropped
 onState(async (s, fresh) => {
   status(s);
   if (!fresh) return;
@@ -26,25 +26,29 @@ onState(async (s, fresh) => {
   await Promise.all(jobs);
   if (atEnd) strip.t = strip.total;
   show(Math.min(strip.t, strip.total));
-  document.body.dataset.ready = token;
+  if (token === state.token) document.body.dataset.ready = token;
 });
 async function loadModel() {
-  const [m, f, e, held, open] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin'), buffer('open.bin')]);
+  const at = place, [m, f, e, held, open] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin'), buffer('open.bin')]);
+  if (at !== place) return;
   const other = view.faces?.length !== f.length; // not only named otherwise
   view.setModel(m, f); view.setEdges(e); view.setFixtures(held); view.setOpen(open); others = null;
   if (other) { chosen = null; choose(null); }
   view.draw();
 }
 async function loadPath(s) {
-  pathVersion = s.version;
-  path = new Path(await buffer('path.bin'));
+  pathVersion = s.version; // asked for again once it is proven: then the moves know their lines
+  const nth = ++paths, data = await buffer('path.bin');
+  if (nth !== paths) return;
+  path = new Path(data);
   view.setPath(path, s.blocks.map((b) => b.colour));
   selectStep();
   if (s.proven === s.version && s.total > 0) code = (await (await fetch(url('program?with_findings=yes'))).text()).split('\n');
 }
 async function loadStock(s) {
-  stockVersion = s.proven;
-  view.setStock(await buffer('stock.bin'));
+  const at = stockVersion = s.proven, data = await buffer('stock.bin');
+  if (at !== stockVersion) return;
+  view.setStock(data);
   if (view.shown.compare) view.setCompare(await buffer('compare.bin'));
 }
 function status(s) {
