@@ -34,6 +34,7 @@ var benches = []struct {
 	{"plan", "from file to proof for each demo part: time by stage, memory", benchPlan},
 	{"edit", "an edit of a step to its new path", benchEdit},
 	{"features", "recognition, and the way back from a mesh, against the number of faces", benchFeatures},
+	{"prepare", "changes of a part, and a body as stock, against the number of faces", benchPrepare},
 	{"offset", "offsets of a region: work per second, scaling with size", benchOffset},
 	{"removal", "dexels cut per second against a naive simulation", benchRemoval},
 }

@@ -79,6 +79,9 @@ func TestHolesAndPocketsAreCapped(t *testing.T) {
 		return f.Surface.Kind() == brep.KindPlane && b.Min.X > 39 && b.Max.X < 71
 	})
 	require.Len(t, inside, 5)
+	require.Len(t, round, 2, "two halves")
+	half := apply(t, s, prepare.Change{Act: prepare.Remove, Faces: round[:1]})
+	assert.InDelta(t, block-pocket, volume(half), 1e-6, "the other half goes too")
 	a := apply(t, s, prepare.Change{Act: prepare.Remove, Faces: round})
 	assert.InDelta(t, block-pocket, volume(a), 1e-6)
 	b := apply(t, s, prepare.Change{Act: prepare.Remove, Faces: append(inside, round...)})

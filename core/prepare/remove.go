@@ -17,6 +17,7 @@ func remove(s *brep.Solid, list []int) error {
 			order = append(order, s.Faces[i])
 		}
 	}
+	order = withHalves(order, gone)
 	if len(order) == len(s.Faces) {
 		return problem("the whole part would go: leave some of its faces")
 	}
@@ -41,6 +42,26 @@ func remove(s *brep.Solid, list []int) error {
 		return err
 	}
 	return sound(s)
+}
+
+// withHalves adds the faces that go on round on the same surface: the other
+// half of a hole.
+func withHalves(order []*brep.Face, gone map[*brep.Face]bool) []*brep.Face {
+	for k := 0; k < len(order); k++ {
+		f := order[k]
+		if f.Surface.Kind() == brep.KindPlane {
+			continue
+		}
+		for _, l := range f.Loops {
+			for _, u := range l.Coedges {
+				if m := u.Mate(); m != nil && !gone[m.Face] && same(f.Surface, m.Face.Surface) {
+					gone[m.Face] = true
+					order = append(order, m.Face)
+				}
+			}
+		}
+	}
+	return order
 }
 
 // patches splits the faces to take off into connected sets. A face that loses
