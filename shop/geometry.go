@@ -36,6 +36,7 @@ const Chord = 0.02
 // Geometry is a part in the coordinates of a setup, with what follows from it.
 type Geometry struct {
 	Key    string
+	Shape  string     // names the body with its changes: numbers of faces hold for it alone
 	Frame  geom.Frame // setup → part coordinates
 	Solid  *brep.Solid
 	Mesh   *mesh.Mesh
@@ -67,7 +68,7 @@ func Place(ctx context.Context, m *Model, s workplan.Setup) (*Geometry, error) {
 		}
 		return part, s.Stock.Around(part)
 	})
-	g := &Geometry{Key: geometryKey(m, s), Frame: frame, Solid: body.Transform(frame.Inverse())}
+	g := &Geometry{Key: geometryKey(m, s), Shape: hashOf(m.Hash, s.Body, s.Layers, s.Prepare), Frame: frame, Solid: body.Transform(frame.Inverse())}
 	if g.Mesh, err = g.Solid.Tessellate(Chord); err != nil {
 		return nil, fmt.Errorf("the surface of the part cannot be filled with triangles: %w", err)
 	}

@@ -33,8 +33,10 @@ func said(err error) error {
 }
 
 // Prepare changes the list of changes of the body. Steps, names and kept
-// selections follow the faces that stay; what loses all of its faces goes.
-func (d *Desk) Prepare(ctx context.Context, part int64, label string, change func([]prepare.Change) []prepare.Change) (Saved, error) {
+// selections follow the faces that stay; what loses all of its faces goes. The
+// faces that the change names are those of a shape: when somebody else was
+// faster it is refused.
+func (d *Desk) Prepare(ctx context.Context, part int64, label, shape string, change func([]prepare.Change) []prepare.Change) (Saved, error) {
 	m, _, err := d.partAndLibrary(ctx, part)
 	if err != nil {
 		return Saved{}, err
@@ -42,11 +44,11 @@ func (d *Desk) Prepare(ctx context.Context, part int64, label string, change fun
 	return d.Edit(ctx, part, label, func(pl *workplan.Plan) error {
 		old := pl.Setup
 		list := change(slices.Clone(old.Prepare))
-		now, err := facesAfter(m, old, list)
+		before, err := d.shaped(ctx, m, old, shape)
 		if err != nil {
 			return err
 		}
-		before, err := d.engine.Geometry(ctx, m, old)
+		now, err := facesAfter(m, old, list)
 		if err != nil {
 			return err
 		}
@@ -61,6 +63,15 @@ func (d *Desk) Prepare(ctx context.Context, part int64, label string, change fun
 		follow(pl, before.Work.Features, after.Work.Features, now)
 		return nil
 	})
+}
+
+// shaped returns the geometry of a setup when it has the shape.
+func (d *Desk) shaped(ctx context.Context, m *Model, s workplan.Setup, shape string) (*Geometry, error) {
+	g, err := d.engine.Geometry(ctx, m, s)
+	if err == nil && g.Shape != shape {
+		err = workplan.Problem{Field: "prepare", Say: "the part has changed since this was selected: select again"}
+	}
+	return g, err
 }
 
 // facesAfter tells for each face of the body as a setup cuts it which face it
@@ -134,13 +145,13 @@ func groupsAfter(list []feature.Group, now []int) []feature.Group {
 
 // Regroup changes which faces make a feature. Steps follow the faces; a group
 // that cannot be made is refused.
-func (d *Desk) Regroup(ctx context.Context, part int64, label string, change func([]feature.Group) []feature.Group) (Saved, error) {
+func (d *Desk) Regroup(ctx context.Context, part int64, label, shape string, change func([]feature.Group) []feature.Group) (Saved, error) {
 	m, _, err := d.partAndLibrary(ctx, part)
 	if err != nil {
 		return Saved{}, err
 	}
 	return d.Edit(ctx, part, label, func(pl *workplan.Plan) error {
-		before, err := d.engine.Geometry(ctx, m, pl.Setup)
+		before, err := d.shaped(ctx, m, pl.Setup, shape)
 		if err != nil {
 			return err
 		}

@@ -8,12 +8,14 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"arete/core/brep"
 	"arete/core/feature"
 	"arete/core/prepare"
 	"arete/core/quantity"
 	"arete/core/workplan"
+	"arete/shop"
 )
+
+const changed = "the part has changed since this was selected: select again"
 
 // numbers reads a list of indices below a limit.
 func numbers(s string, below int) ([]int, error) {
@@ -24,7 +26,7 @@ func numbers(s string, below int) ([]int, error) {
 		}
 		n, err := strconv.Atoi(v)
 		if err != nil || n < 0 || n >= below {
-			return nil, workplan.Problem{Field: "prepare", Say: "the part has changed since this was selected: select again"}
+			return nil, workplan.Problem{Field: "prepare", Say: changed}
 		}
 		out = append(out, n)
 	}
@@ -32,8 +34,12 @@ func numbers(s string, below int) ([]int, error) {
 }
 
 // selected reads the faces and edges that a form sends; edges are counted as
-// they are drawn.
-func selected(c *echo.Context, s *brep.Solid) (faces, edges []int, err error) {
+// they are drawn. They must be those of the shape that the page shows.
+func selected(c *echo.Context, g *shop.Geometry) (faces, edges []int, err error) {
+	s := g.Solid
+	if shown := c.FormValue("shape"); shown != "" && shown != g.Shape {
+		return nil, nil, workplan.Problem{Field: "prepare", Say: changed}
+	}
 	if faces, err = numbers(c.FormValue("faces"), len(s.Faces)); err != nil {
 		return nil, nil, err
 	}
@@ -51,13 +57,14 @@ func (s *Server) prepare(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	add, err := changeOf(c, st.Result.Geometry.Solid)
+	g := st.Result.Geometry
+	add, err := changeOf(c, g)
 	if err == nil {
 		label := "last change taken back"
 		if add != nil {
 			label = strings.ToLower(add.Label())
 		}
-		_, err = s.desk.Prepare(c.Request().Context(), part.ID, label, func(list []prepare.Change) []prepare.Change {
+		_, err = s.desk.Prepare(c.Request().Context(), part.ID, label, g.Shape, func(list []prepare.Change) []prepare.Change {
 			if add == nil {
 				return list[:max(0, len(list)-1)]
 			}
@@ -68,8 +75,8 @@ func (s *Server) prepare(c *echo.Context) error {
 }
 
 // changeOf reads a change from a form, nil to take the last one back.
-func changeOf(c *echo.Context, s *brep.Solid) (*prepare.Change, error) {
-	faces, edges, err := selected(c, s)
+func changeOf(c *echo.Context, g *shop.Geometry) (*prepare.Change, error) {
+	faces, edges, err := selected(c, g)
 	if err != nil {
 		return nil, err
 	}
@@ -108,14 +115,15 @@ func (s *Server) group(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	faces, _, err := selected(c, st.Result.Geometry.Solid)
+	g := st.Result.Geometry
+	faces, _, err := selected(c, g)
 	act := feature.Act(c.FormValue("act"))
 	if err == nil && act != "back" && len(faces) == 0 {
 		err = workplan.Problem{Field: "prepare", Say: "select the faces first: click them in the view"}
 	}
 	if err == nil {
 		label := map[feature.Act]string{feature.Own: "a feature of its own", feature.Join: "features joined", "back": "features as found"}[act]
-		_, err = s.desk.Regroup(c.Request().Context(), part.ID, label, func(list []feature.Group) []feature.Group {
+		_, err = s.desk.Regroup(c.Request().Context(), part.ID, label, g.Shape, func(list []feature.Group) []feature.Group {
 			if act == "back" {
 				return list[:max(0, len(list)-1)]
 			}
@@ -131,12 +139,12 @@ func (s *Server) picks(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	solid := st.Result.Geometry.Solid
+	g := st.Result.Geometry
 	name, drop := strings.TrimSpace(c.FormValue("name")), c.FormValue("drop")
-	faces, err := numbers(c.FormValue("faces"), len(solid.Faces))
+	faces, _, err := selected(c, g)
 	var edges []int
 	if err == nil {
-		edges, err = numbers(c.FormValue("edges"), len(drawnEdges(solid)))
+		edges, err = numbers(c.FormValue("edges"), len(drawnEdges(g.Solid)))
 	}
 	if err == nil {
 		_, err = s.desk.Edit(c.Request().Context(), part.ID, "selections kept", func(p *workplan.Plan) error {

@@ -161,3 +161,41 @@ func TestBodiesAreStockAndFixture(t *testing.T) {
 	assert.Equal(t, http.StatusOK, code)
 	assert.NotContains(t, page, `aria-label="Take Pin away"`)
 }
+
+// Two users select on the same part: the second, whose page shows faces that
+// the first has taken off, is told to select again and changes nothing.
+func TestASelectionOnAnOlderShapeIsRefused(t *testing.T) {
+	base, desk := bench(t)
+	at := base + "/parts/1"
+	st, err := desk.Ready(t.Context(), 1)
+	require.NoError(t, err)
+	shown := st.Result.Geometry.Shape
+	hole := st.Result.Geometry.Work.Features.ByID("F9")
+	require.NotNil(t, hole)
+	faces := strings.Trim(strings.ReplaceAll(fmt.Sprint(hole.Faces), " ", ","), "[]")
+	post := func(path string, v url.Values) (int, string) {
+		res, err := http.PostForm(at+path, v)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res.StatusCode, string(body)
+	}
+	take := url.Values{"act": {"remove"}, "faces": {faces}, "shape": {shown}}
+	code, page := post("/prepare", take)
+	require.Equal(t, http.StatusOK, code, page)
+	for path, v := range map[string]url.Values{
+		"/prepare": take,
+		"/group":   {"act": {"own"}, "faces": {faces}, "shape": {shown}},
+		"/picks":   {"keep": {"yes"}, "name": {"x"}, "faces": {faces}, "shape": {shown}},
+	} {
+		code, page = post(path, v)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, path)
+		assert.Contains(t, page, "select again", path)
+	}
+	saved, err := desk.Plan(t.Context(), 1)
+	require.NoError(t, err)
+	assert.Len(t, saved.Plan.Setup.Prepare, 1)
+	assert.Empty(t, saved.Plan.Setup.Groups)
+	assert.Empty(t, saved.Plan.Setup.Picks)
+}

@@ -141,7 +141,7 @@ func (s *Server) chainOf(c *echo.Context) (drawing.Place, error) {
 		return drawing.Place{}, err
 	}
 	g := r.Geometry
-	faces, _, err := selected(c, g.Solid)
+	faces, _, err := selected(c, g)
 	if err != nil {
 		return drawing.Place{}, err
 	}

@@ -53,6 +53,7 @@ type stateJSON struct {
 	Part    [6]float64  `json:"part"`
 	Grip    float64     `json:"grip"`
 	Place   string      `json:"place"` // changes when the part lies differently
+	Shape   string      `json:"shape"` // changes when its faces are others
 	Things  int         `json:"things"`
 	Worked  bool        `json:"worked"` // every step has a path
 	Clean   bool        `json:"clean"`  // and the proof has no findings
@@ -112,7 +113,7 @@ func (o *stateJSON) fill(st *shop.State) {
 	b, p := r.Geometry.Work.Stock, r.Geometry.Work.Part
 	o.Stock = [6]float64{b.Min.X, b.Min.Y, b.Min.Z, b.Max.X, b.Max.Y, b.Max.Z}
 	o.Part = [6]float64{p.Min.X, p.Min.Y, p.Min.Z, p.Max.X, p.Max.Y, p.Max.Z}
-	o.Grip, o.Place = r.Plan.Setup.Grip, r.Geometry.Key
+	o.Grip, o.Place, o.Shape = r.Plan.Setup.Grip, r.Geometry.Key, r.Geometry.Shape
 	colour := colours(r.Plan)
 	o.Worked = len(r.Steps) > 0
 	for _, s := range r.Steps {

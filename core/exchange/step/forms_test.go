@@ -170,8 +170,9 @@ func TestOtherItemsAreLeftOutAndTold(t *testing.T) {
 	rep := regexp.MustCompile(`ADVANCED_BREP_SHAPE_REPRESENTATION\('',\(`)
 	require.Regexp(t, rep, text)
 	text = rep.ReplaceAllString(text, "${0}#900001,#900002,#900003,")
-	m, err := Parse([]byte(head + "DATA;\n" + text + "#900001=FOO_BAR('',#1,*,$,.T.);\n#900002=GEOMETRIC_CURVE_SET('',(#900004));\n#900003=FOO_BAR();\n#900005=NEVER_HEARD(((1,(2.)),'x'));\nENDSEC;" + tail))
+	m, err := Parse([]byte(head + "DATA;\n" + text + "#900001=FOO_BAR('',#1,*,$,.T.);\n#900002=GEOMETRIC_CURVE_SET('',(#900004));\n#900003=FOO_BAR();\n#900005=!NEVER_HEARD(((1,(2.)),'x'));\n#900006=(LENGTH_UNIT()QUITE_NEW()NAMED_UNIT(*));\nENDSEC;" + tail))
 	require.NoError(t, err)
 	require.Len(t, m.Bodies, 1)
-	assert.Equal(t, []string{"2 × FOO_BAR left out: no body", "1 × GEOMETRIC_CURVE_SET left out: no body"}, m.Problems)
+	assert.Equal(t, []string{"2 × FOO_BAR left out: no body", "1 × GEOMETRIC_CURVE_SET left out: no body",
+		"entities that are not known here are skipped: FOO_BAR, NEVER_HEARD, QUITE_NEW"}, m.Problems)
 }

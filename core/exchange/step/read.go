@@ -69,6 +69,7 @@ func Parse(data []byte) (*Model, error) {
 		return nil, b.nothing()
 	}
 	b.tellLeft()
+	b.tellUnknown()
 	b.styles()
 	return b.m, nil
 }

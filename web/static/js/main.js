@@ -29,11 +29,12 @@ onState(async (s, fresh) => {
   if (token === state.token) document.body.dataset.ready = token;
 });
 async function loadModel() {
-  const at = place, [m, f, e, held, open] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin'), buffer('open.bin')]);
+  const at = place, shape = state.shape, [m, f, e, held, open] = await Promise.all([buffer('model.bin'), json('faces'), json('edges'), buffer('fixtures.bin'), buffer('open.bin')]);
   if (at !== place) return;
-  const other = view.faces?.length !== f.length; // not only named otherwise
+  const other = selection.shape !== shape; // not only named or placed otherwise
+  selection.shape = shape;
   view.setModel(m, f); view.setEdges(e); view.setFixtures(held); view.setOpen(open); others = null;
-  if (other) { chosen = null; choose(null); }
+  if (other) { chosen = null; choose(null); } else selection.tell();
   view.draw();
 }
 async function loadPath(s) {

@@ -26,6 +26,7 @@ export class Selection {
   tell() {
     for (const e of document.querySelectorAll('.selfaces')) e.value = [...this.faces].join();
     for (const e of document.querySelectorAll('.seledges')) e.value = [...this.edges].join();
+    for (const e of document.querySelectorAll('.selshape')) e.value = this.shape ?? '';
     const n = (k, what) => (k ? `${k} ${what}${k > 1 ? 's' : ''}` : '');
     if ($('selected')) $('selected').textContent = [n(this.faces.size, 'face'), n(this.edges.size, 'edge')].filter(Boolean).join(', ') || 'nothing selected yet';
   }
