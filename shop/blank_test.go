@@ -13,6 +13,7 @@ import (
 	"arete/core/brep"
 	"arete/core/drawing"
 	"arete/core/exchange/stl"
+	"arete/core/feature"
 	"arete/core/geom"
 	"arete/core/mesh"
 	"arete/core/planar"
@@ -203,4 +204,45 @@ func TestAnyStockThatCoversThePart(t *testing.T) {
 		require.NoError(t, err)
 		require.Empty(t, p.Findings())
 	})
+}
+
+// A hole whose mouth lies under stock that still stands is drilled from above
+// that stock: the counterbore of a hole made a feature of its own, and milled
+// after the drilling.
+func TestDrillsStayAboveWhatStands(t *testing.T) {
+	w := work(t, lid, nil)
+	g := w.r.Geometry
+	wide := -1
+	for i, f := range g.Solid.Faces {
+		if c, round := f.Surface.(brep.Cylinder); round && c.R == 5.5 && !f.Same {
+			wide = i
+		}
+	}
+	require.GreaterOrEqual(t, wide, 0)
+	w.plan.Setup.Groups = []feature.Group{{Act: feature.Own, Faces: []int{wide}}}
+	after, err := w.e.Geometry(context.Background(), w.m, w.plan.Setup)
+	require.NoError(t, err)
+	now := make([]int, len(g.Solid.Faces))
+	for i := range now {
+		now[i] = i
+	}
+	follow(&w.plan, g.Work.Features, after.Work.Features, now)
+	drill := find(&w.plan, workplan.Drilling, "6.6")
+	require.NotNil(t, drill)
+	var bore *feature.Feature
+	for _, id := range drill.Features {
+		if f := after.Work.Features.ByID(id); f.Params.Counterbore.Diameter == 0 {
+			bore = f
+		}
+	}
+	require.NotNil(t, bore, "the bore stays with the drill")
+	w.compute(t)
+	for _, c := range w.r.Step(drill.ID).Path.Cycles {
+		want := g.Work.Part.Max.Z + 2 // what stands there was faced
+		if c.XY.Dist(bore.Params.Center.XY()) < 1e-6 {
+			assert.Less(t, bore.Params.Center.Z, want-3)
+		}
+		assert.InDelta(t, want, c.R, 1e-9)
+	}
+	assert.Empty(t, w.prove(t).Findings())
 }

@@ -154,3 +154,12 @@ func TestAnyGroupLeavesTheSetWhole(t *testing.T) {
 	require.Positive(t, done[true])
 	require.Positive(t, done[false])
 }
+
+// What is too deep, too wide or alone is no engraving.
+func TestGroovesAreNoEngraving(t *testing.T) {
+	for _, name := range []string{"arc-slot", "staircase", "two-levels", "patterns", "compound-holes", "sampler"} {
+		for _, f := range regrouped(t, drawn(t, name)).Features {
+			assert.NotEqual(t, Engraving, f.Kind, name)
+		}
+	}
+}
